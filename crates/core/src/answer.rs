@@ -2,6 +2,7 @@
 
 use crate::day::{BeingOn, Fillings, Lasting, Usage, being_on, day, fillings, lasting};
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::{
     Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount,
     assumed_contacts, boards, device_verdicts, findings, first_break, percent, tightest, windows,
@@ -92,7 +93,7 @@ pub fn answer(
     arrangements: &[&Arrangement],
     moment: &Moment,
     charge: &Charge,
-) -> Result<Answer, String> {
+) -> Result<Answer, FieldError> {
     let mut ways = arrangements
         .iter()
         .map(|it| way(plan, it, moment, charge))
@@ -138,7 +139,7 @@ fn way(
     arrangement: &Arrangement,
     moment: &Moment,
     charge: &Charge,
-) -> Result<Way, String> {
+) -> Result<Way, FieldError> {
     let flow = evaluate(plan, arrangement, moment, charge)?;
     // None of these hangs on another.
     let ((mut found, breaks), ((lasting, devices), being_on)) = both(

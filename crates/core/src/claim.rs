@@ -14,6 +14,7 @@
 //! not say deserves ± 60 %.
 
 use crate::figure::{Basis, Figure};
+use crate::json::FieldError;
 use crate::limits::{amount, percent};
 use crate::plan::{ConverterKind, LossLaw};
 use crate::quantity::{PerWatt, Quantity, Share, Watts};
@@ -70,23 +71,29 @@ pub struct Claimed {
 /// let half = 150.0;
 /// let efficiency = half / (idle.get() + (1.0 + k.get()) * half + q.get() * half * half);
 /// assert!((efficiency - 0.9).abs() < 1e-9, "at half of its rating it is as efficient as its label says");
-/// assert!(law(&Claim { efficiency: Some(1.2), ..inverter }).unwrap_err().contains("at most 100 %"));
+/// assert!(law(&Claim { efficiency: Some(1.2), ..inverter }).unwrap_err().message.contains("at most 100 %"));
 /// ```
-pub fn law(claim: &Claim) -> Result<Claimed, String> {
+pub fn law(claim: &Claim) -> Result<Claimed, FieldError> {
     if claim.efficiency.is_some_and(|it| !(it > 0.0 && it <= 1.0)) {
-        return Err("an efficiency is above 0 and at most 100 %".into());
+        return Err(FieldError::of(
+            "",
+            "an efficiency is above 0 and at most 100 %".into(),
+        ));
     }
     if claim
         .rated_w
         .is_some_and(|it| !(it > 0.0 && it.is_finite()))
     {
-        return Err("the rating must be above 0 W".into());
+        return Err(FieldError::of("", "the rating must be above 0 W".into()));
     }
     if claim
         .standby_w
         .is_some_and(|it| !(it >= 0.0 && it.is_finite()))
     {
-        return Err("the standby must not be below 0 W".into());
+        return Err(FieldError::of(
+            "",
+            "the standby must not be below 0 W".into(),
+        ));
     }
     let stated = claim.efficiency.is_some();
     let efficiency = claim.efficiency.unwrap_or_else(|| common(claim));

@@ -29,6 +29,11 @@ impl FieldError {
             message: message.into(),
         }
     }
+
+    /// A field of what was asked that cannot be, with what is wrong and the remedy.
+    pub fn of(field: &str, why: String) -> Self {
+        Self::new(field, why)
+    }
 }
 
 /// A place in a document, built up while reading; cheap until it is printed.

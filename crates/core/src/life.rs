@@ -6,7 +6,7 @@
 //! real one at once, so that this is the most that may be hoped for, and the maker's sheet rules.
 
 use crate::battery::{cycles_at, life_years};
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::amount;
 use crate::plan::Source;
 use crate::say::{Name, Sentence};
@@ -60,13 +60,14 @@ pub struct Life {
 ///
 /// # Errors
 /// Says what is wrong, without the field.
-pub fn can_be_used(uses_a_week: f64) -> Result<(), String> {
+pub fn can_be_used(uses_a_week: f64) -> Result<(), FieldError> {
     let can = uses_a_week > 0.0 && uses_a_week <= MOST_USES;
     if can {
         Ok(())
     } else {
-        Err(format!(
-            "is {uses_a_week}; it lies above 0 and at most at {MOST_USES}"
+        Err(FieldError::of(
+            "uses_a_week",
+            format!("is {uses_a_week}; it lies above 0 and at most at {MOST_USES}"),
         ))
     }
 }

@@ -52,7 +52,7 @@ fn the_resistance_inside_a_store_by_two_loads_with_the_same_two_meters() {
         )
         .unwrap_err();
         assert!(
-            refused.1.contains(says) && refused.0 == "rows",
+            refused.message.contains(says) && refused.path == "rows",
             "{refused:?}"
         );
     }

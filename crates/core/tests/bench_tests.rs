@@ -4,6 +4,7 @@ use ash_pond_core::bench::{
     Digest, Instrument, Protocol, Reader, Row, Subject, Target, Test, digest, fine_s, guides,
     outcome, put_back, readings, replaced, thinned, with_figures,
 };
+use ash_pond_core::json::FieldError;
 use ash_pond_core::plan::{Material, Plan};
 use ash_pond_core::wire::conductor_ohms;
 use serde_json::{Value, json};
@@ -195,7 +196,7 @@ fn contacts_are_what_the_conductors_leave() {
         Some("nobody"),
         &[],
     );
-    assert_eq!(outcome(&plan, &none).unwrap_err().0, "of");
+    assert_eq!(outcome(&plan, &none).unwrap_err().path, "of");
 }
 
 #[test]
@@ -259,17 +260,20 @@ fn files_give_phases_and_gaps() {
     let none = file_of(&plan, Protocol::Switchover, "time_s,watts\n0,1\n1,2\n").unwrap_err();
     assert_eq!(
         none,
-        (
+        FieldError::of(
             "file",
             "has no column of volts; say which one it is".to_owned()
         )
     );
     let unread = file_of(&plan, Protocol::Idle, "time_s,volts\n0,1\n1,2\n").unwrap_err();
-    assert!(unread.1.contains("its readings are typed"), "{}", unread.1);
+    assert!(
+        unread.message.contains("its readings are typed"),
+        "{unread}"
+    );
 }
 
 /// What a test keeps of a file, as the server reads it.
-fn file_of(plan: &Plan, protocol: Protocol, text: &str) -> Result<Digest, (&'static str, String)> {
+fn file_of(plan: &Plan, protocol: Protocol, text: &str) -> Result<Digest, FieldError> {
     let mut reader = Reader::default().thrifty(fine_s(protocol));
     for line in text.lines() {
         reader.line(line).unwrap();
@@ -325,7 +329,7 @@ fn every_guide_says_all_that_a_person_needs() {
     let plan = demo();
     let unknown =
         outcome(&plan, &test("juggling", "device", "gate-camera", None, &[])).unwrap_err();
-    assert_eq!(unknown.0, "protocol");
+    assert_eq!(unknown.path, "protocol");
     let huge = outcome(
         &plan,
         &test("idle", "converter", "small-inverter", None, &[&[1e9, 1.0]]),
@@ -333,7 +337,7 @@ fn every_guide_says_all_that_a_person_needs() {
     .unwrap_err();
     assert_eq!(
         huge,
-        (
+        FieldError::of(
             "rows",
             "row 1 holds a number that no meter shows".to_owned()
         )
@@ -487,7 +491,7 @@ fn two_ways_are_told_apart_only_by_more_than_the_displays_may_be_off() {
     assert!(
         outcome(&plan, &drop)
             .unwrap_err()
-            .1
+            .message
             .starts_with("row 2: the way is 1 or 2")
     );
 }
@@ -516,12 +520,17 @@ fn idle_by_drop_is_what_the_display_falls_over_the_hours() {
         found.sentence
     );
     night.rows[0].values[0] = Some(120.0);
-    assert!(outcome(&plan, &night).unwrap_err().1.contains("0 to 100 %"));
+    assert!(
+        outcome(&plan, &night)
+            .unwrap_err()
+            .message
+            .contains("0 to 100 %")
+    );
     let none = test("idle-by-drop", "source", "mains", Some("wall"), &[]);
     assert!(
         outcome(&plan, &none)
             .unwrap_err()
-            .1
+            .message
             .contains("stores nothing")
     );
 }
@@ -582,7 +591,7 @@ fn capacity_is_the_area_under_the_log_brought_to_the_rated_hours() {
         ),
     )
     .unwrap_err();
-    assert_eq!(back.1, "row 2: the hours must rise");
+    assert_eq!(back.message, "row 2: the hours must rise");
     // Lead that is emptied in 4 of its 20 hours gives less than it is rated for (Peukert):
     // C·(5·C_measured/C)^0.1 …
     let amps = 55.0 / 4.0;
@@ -752,12 +761,12 @@ fn capacity_behind_a_port_adds_what_the_port_loses_and_says_at_least_where_somet
     );
     // What cannot be is named.
     it.place = Some("roof".into());
-    let (field, why) = outcome(&plan, &it).unwrap_err();
-    assert_eq!(field, "place");
+    let FieldError { path, message: why } = outcome(&plan, &it).unwrap_err();
+    assert_eq!(path, "place");
     assert!(why.contains("terminals, socket, outlet"), "{why}");
     let mut idle = test("idle", "source", "box", Some("socket"), &[&[13.6, 0.1]]);
     idle.place = Some("socket".into());
-    assert_eq!(outcome(&plan, &idle).unwrap_err().0, "place");
+    assert_eq!(outcome(&plan, &idle).unwrap_err().path, "place");
     (it.place, it.rows) = (
         Some("socket".into()),
         test("", "", "", None, &[&[4.4, 13.6, 0.4]]).rows,
@@ -765,12 +774,12 @@ fn capacity_behind_a_port_adds_what_the_port_loses_and_says_at_least_where_somet
     assert!(
         outcome(&plan, &it)
             .unwrap_err()
-            .1
+            .message
             .starts_with("row 1 has 3 readings; where a meter counts")
     );
     it.rows = test("", "", "", None, &[&[2.2, 26.2], &[4.4, 13.1]]).rows;
     assert_eq!(
-        outcome(&plan, &it).unwrap_err().1,
+        outcome(&plan, &it).unwrap_err().message,
         "row 2: the watt-hours fall; count on from the first row"
     );
 }

@@ -123,7 +123,7 @@ fn what_stands_before_a_converter_is_taken_off_first() {
     let loose = boxed(&known, &|plan| plan["arrangements"][0]["feeds"] = json!([]));
     let refused = outcome(&loose, &drop(&[&[100.0, 84.0, 10.0, 0.0]])).unwrap_err();
     assert!(
-        refused.0 == "of" && refused.1.contains("hangs on no store"),
+        refused.path == "of" && refused.message.contains("hangs on no store"),
         "{refused:?}"
     );
 }

@@ -265,8 +265,8 @@ fn ones_own_checks_are_due_on_their_day_and_bad_ones_are_refused() {
         ),
         (27, 14)
     );
-    assert_eq!(own(0, "x").checked().unwrap_err().0, "every_days");
-    assert_eq!(own(14, "  ").checked().unwrap_err().0, "title");
+    assert_eq!(own(0, "x").checked().unwrap_err().path, "every_days");
+    assert_eq!(own(14, "  ").checked().unwrap_err().path, "title");
 }
 
 proptest! {

@@ -462,7 +462,7 @@ fn what_cannot_be_asked_names_its_field() {
     ] {
         let found = refused(edit);
         assert!(
-            found.field == field && found.why.contains(says),
+            found.path == field && found.message.contains(says),
             "{found:?}"
         );
     }

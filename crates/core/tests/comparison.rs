@@ -322,7 +322,7 @@ fn bad_questions_are_refused_with_their_parameter() {
             device: Some("nobody"),
             ..Ask::over(Over::Load)
         })
-        .0,
+        .path,
         "device"
     );
     assert_eq!(
@@ -330,7 +330,7 @@ fn bad_questions_are_refused_with_their_parameter() {
             item: Some("nothing"),
             ..Ask::over(Over::Idle)
         })
-        .0,
+        .path,
         "item"
     );
     assert_eq!(
@@ -339,7 +339,7 @@ fn bad_questions_are_refused_with_their_parameter() {
             to: Some(3.0),
             ..Ask::over(Over::Load)
         })
-        .0,
+        .path,
         "to"
     );
     assert_eq!(
@@ -347,7 +347,7 @@ fn bad_questions_are_refused_with_their_parameter() {
             from: Some(-1.0),
             ..Ask::over(Over::Load)
         })
-        .0,
+        .path,
         "from"
     );
     assert_eq!(
@@ -355,7 +355,7 @@ fn bad_questions_are_refused_with_their_parameter() {
             to: Some(f64::NAN),
             ..Ask::over(Over::Charge)
         })
-        .0,
+        .path,
         "to"
     );
     site["arrangements"][1]["feeds"]
@@ -371,12 +371,14 @@ fn bad_questions_are_refused_with_their_parameter() {
     )
     .unwrap_err();
     assert!(
-        why.contains("do not carry the same devices: Lamp is not fed by \"big\""),
+        why.message
+            .contains("do not carry the same devices: Lamp is not fed by \"big\""),
         "{why}"
     );
     assert!(
         compare(&plan, &[&plan.arrangements[0]], &Charge::full(), None)
             .unwrap_err()
+            .message
             .contains("two or more")
     );
 }

@@ -808,7 +808,7 @@ fn a_running_engine_and_its_starter_are_moments_of_their_own() {
     // Both can be looked at.
     let plan = read(&vehicle(10.5, 16.0, &json!({})));
     let at = |moment: &str| {
-        let moment = Moment::parse(moment).unwrap();
+        let moment = moment.parse::<Moment>().unwrap();
         evaluate(&plan, &plan.arrangements[0], &moment, &Charge::uniform(0.5))
             .unwrap()
             .feeds["lamp"]

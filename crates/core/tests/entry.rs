@@ -45,7 +45,9 @@ fn at_12(text: &str) -> Entry {
 }
 
 fn refused(text: &str) -> String {
-    read(text, Target::Watts, Around::default()).unwrap_err()
+    read(text, Target::Watts, Around::default())
+        .unwrap_err()
+        .message
 }
 
 #[test]
@@ -199,11 +201,13 @@ fn what_cannot_be_read_says_why_and_what_can() {
     assert!(
         read("140 %", Target::Share, Around::default())
             .unwrap_err()
+            .message
             .contains("at most 100 %")
     );
     assert!(
         read("3 V", Target::Seconds, Around::default())
             .unwrap_err()
+            .message
             .contains("V is no unit of seconds")
     );
 }
@@ -279,7 +283,7 @@ proptest! {
             match read(&text, Target::ALL[target], Around { volts: Some(12.0), running: true,
                 decimal, ..Around::default() }) {
                 Ok(entry) => prop_assert!(fits(entry.value, Target::ALL[target]), "{text}"),
-                Err(why) => prop_assert!(why.contains("Write "), "{why}"),
+                Err(why) => prop_assert!(why.message.contains("Write "), "{why}"),
             }
         }
     }
@@ -361,7 +365,7 @@ fn lengths_sizes_and_resistances_are_read_in_their_units() {
         "AWG",
     ] {
         let why = read(wrong, Target::Area, plain).unwrap_err();
-        assert!(why.contains("12 AWG"), "{why}");
+        assert!(why.message.contains("12 AWG"), "{why}");
     }
 }
 
@@ -452,7 +456,7 @@ fn energies_are_read_as_people_have_them() {
     assert!(wh("1821 mAh 3.82 V").question.is_none());
     assert_eq!(wh("1821 mAh 3.82 V").note.unwrap(), "1.82 Ah × 3.82 V");
     let dear = read("3 pence", Target::WattHours, Around::default()).unwrap_err();
-    assert!(dear.contains("price of energy"), "{dear}");
+    assert!(dear.message.contains("price of energy"), "{dear}");
     for text in ["12 W", "15 Wh/day", "2 A 3 V", "five"] {
         assert!(read(text, Target::WattHours, around).is_err(), "{text}");
     }

@@ -186,16 +186,19 @@ fn what_makes_no_sense_is_refused_with_a_sentence() {
     assert!(
         can_feed(&plan, way, "gate-camera", 2.0)
             .unwrap_err()
+            .message
             .contains("is fed already")
     );
     assert!(
         can_feed(&plan, way, "moon", 2.0)
             .unwrap_err()
+            .message
             .contains("no device and no converter")
     );
     assert!(
         can_follow(&plan, way, "step-up", "out", 2.0)
             .unwrap_err()
+            .message
             .contains("no port \"out\" that is live")
     );
     let nothing = Plan::empty("Nothing");

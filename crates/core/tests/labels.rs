@@ -233,7 +233,7 @@ fn what_is_no_size_is_refused_with_examples() {
         "12 V",
     ] {
         let why = capacity(text, &pack(), Around::default()).unwrap_err();
-        assert!(why.contains("Write 100 Ah"), "{text}: {why}");
+        assert!(why.message.contains("Write 100 Ah"), "{text}: {why}");
     }
 }
 
@@ -271,6 +271,7 @@ fn temperatures_and_places_are_read_as_people_write_them() {
     assert!(
         read("5 W", Target::Celsius, Around::default())
             .unwrap_err()
+            .message
             .contains("54 °F")
     );
     assert!(read("-5", Target::Watts, Around::default()).is_err());

@@ -138,7 +138,8 @@ fn what_is_not_one_need_is_not_compared_and_what_is_not_stated_is_said() {
     let plan = read(&site);
     let why = compare(&plan, &both(&plan), &Charge::full(), None).unwrap_err();
     assert!(
-        why.contains("nothing in \"ac\" does what Mist pump does"),
+        why.message
+            .contains("nothing in \"ac\" does what Mist pump does"),
         "{why}"
     );
     let mut site = cooling();

@@ -60,7 +60,7 @@ fn every_evaluate_case_is_met() {
         let way = plan
             .arrangement(ask["arrangement"].as_str().unwrap())
             .expect("the arrangement of the case");
-        let moment = Moment::parse(ask["moment"].as_str().unwrap()).unwrap();
+        let moment = ask["moment"].as_str().unwrap().parse::<Moment>().unwrap();
         let socs = ask["soc"].as_object().unwrap();
         let charge = socs.iter().fold(Charge::full(), |charge, (id, soc)| {
             charge.with(id, soc.as_f64().unwrap())

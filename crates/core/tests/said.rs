@@ -142,7 +142,10 @@ fn who_is_unfed_is_named_and_is_not_the_cheaper() {
     assert!(!decides.contains("more a day"), "{decides}");
     // A comparison as a table refuses, and says who is not fed by whom.
     let why = compare(&plan, &ways, &Charge::full(), None).unwrap_err();
-    assert!(why.contains("Lamp b") && why.contains("\"one\""), "{why}");
+    assert!(
+        why.message.contains("Lamp b") && why.message.contains("\"one\""),
+        "{why}"
+    );
 }
 
 #[test]

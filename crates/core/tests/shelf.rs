@@ -580,38 +580,38 @@ fn what_cannot_be_asked_names_its_field() {
         runs(&plan, &ask).unwrap_err()
     };
     assert_eq!(
-        refused(&|it| it.devices = vec!["nothing".into()]).field,
+        refused(&|it| it.devices = vec!["nothing".into()]).path,
         "devices"
     );
     assert_eq!(
-        refused(&|it| it.together = Some(vec!["nothing".into()])).field,
+        refused(&|it| it.together = Some(vec!["nothing".into()])).path,
         "devices"
     );
     assert_eq!(
-        refused(&|it| it.ports = vec!["bank/nothing".into()]).field,
+        refused(&|it| it.ports = vec!["bank/nothing".into()]).path,
         "ports"
     );
     assert_eq!(
-        refused(&|it| it.outage = Some("nothing".into())).field,
+        refused(&|it| it.outage = Some("nothing".into())).path,
         "outage"
     );
-    assert_eq!(refused(&|it| it.length_m = f64::NAN).field, "length_m");
+    assert_eq!(refused(&|it| it.length_m = f64::NAN).path, "length_m");
     let (_, ask) = bank_with(20.0, 48.0);
     let refused = |edit: &dyn Fn(&mut SmallestAsk)| {
         let mut ask = ask.clone();
         edit(&mut ask);
         smallest(&plan, &ask).unwrap_err()
     };
-    assert_eq!(refused(&|it| it.hours = 0.0).field, "hours");
-    assert_eq!(refused(&|it| it.hours = f64::NAN).field, "hours");
-    assert_eq!(refused(&|it| it.chance = Some(1.0)).field, "chance");
+    assert_eq!(refused(&|it| it.hours = 0.0).path, "hours");
+    assert_eq!(refused(&|it| it.hours = f64::NAN).path, "hours");
+    assert_eq!(refused(&|it| it.chance = Some(1.0)).path, "chance");
     assert_eq!(
-        refused(&|it| it.arrangement = "nothing".into()).field,
+        refused(&|it| it.arrangement = "nothing".into()).path,
         "arrangement"
     );
-    assert_eq!(refused(&|it| it.item = "pump".into()).field, "item");
+    assert_eq!(refused(&|it| it.item = "pump".into()).path, "item");
     assert_eq!(
-        refused(&|it| it.devices = vec!["lamp".into()]).field,
+        refused(&|it| it.devices = vec!["lamp".into()]).path,
         "devices"
     );
     for what in [
@@ -621,7 +621,7 @@ fn what_cannot_be_asked_names_its_field() {
         SmallestKind::Start,
     ] {
         assert_eq!(
-            refused(&|it| (it.what, it.item) = (what, "bank".into())).field,
+            refused(&|it| (it.what, it.item) = (what, "bank".into())).path,
             "item"
         );
     }
@@ -845,7 +845,7 @@ fn what_the_finder_cannot_be_asked_names_its_field() {
             ..FindAsk::of(&["router"], 24.0)
         };
         edit(&mut ask);
-        find(&plan, &ask).unwrap_err().field
+        find(&plan, &ask).unwrap_err().path
     };
     assert_eq!(refused(&|it| it.devices = Vec::new()), "devices");
     assert_eq!(refused(&|it| it.devices = vec!["moon".into()]), "devices");
@@ -1417,7 +1417,7 @@ fn what_a_purchase_wins_is_what_it_lasts_and_what_is_not_worth_it_says_why() {
         },
         arrangement: Some("now".into()),
     };
-    assert_eq!(wins(&plan, &dark).unwrap_err().field, "arrangement");
+    assert_eq!(wins(&plan, &dark).unwrap_err().path, "arrangement");
 }
 
 #[test]

@@ -182,7 +182,7 @@ fn cutting_takes_all_that_hangs_on_it_and_nothing_else() {
     assert_eq!(cut.feeds.len(), direct.feeds.len() - 1);
     let wrong = can_change(&plan, direct, "nobody", 2.0, &Charge::full()).unwrap_err();
     assert!(
-        wrong.contains("nobody") && wrong.contains("name what a feed leads to"),
+        wrong.message.contains("nobody") && wrong.message.contains("name what a feed leads to"),
         "{wrong}"
     );
 }

@@ -296,6 +296,37 @@ impl Browser {
         Ok(())
     }
 
+    /// Waits until the page rests: nothing is asked of the server, nothing moves, and what is drawn
+    /// has been the same for a dozen frames.
+    ///
+    /// # Errors
+    /// Where it does not come to rest.
+    pub async fn rests(&self) -> Result<()> {
+        let script = r#"
+            const done = arguments[0];
+            const root = document.documentElement;
+            const ends = (it) => it.effect?.getComputedTiming().endTime !== Infinity;
+            const moves = () =>
+              document.getAnimations().some((it) => it.playState === "running" && ends(it));
+            let last = "", same = 0, looked = 0;
+            const look = () => {
+              const now = `${root.scrollHeight} ${document.body.innerHTML.length}`;
+              const busy = root.hasAttribute("data-asking") || moves() ||
+                document.querySelector("[data-test=looking]");
+              same = !busy && now === last ? same + 1 : 0;
+              last = now;
+              if (same >= 12) done(true);
+              else if ((looked += 1) > 1200) done(false);
+              else requestAnimationFrame(look);
+            };
+            document.fonts.ready.then(() => requestAnimationFrame(look));
+        "#;
+        if self.run_async(script).await? != json!(true) {
+            bail!("the page does not come to rest");
+        }
+        Ok(())
+    }
+
     /// Waits until nothing matches.
     ///
     /// # Errors

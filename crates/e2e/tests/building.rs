@@ -92,7 +92,7 @@ async fn no_words_touch_in_any_arrangement_theme_or_size() -> Result<()> {
                 .click(&format!(".moments button:nth-child({moment})"))
                 .await?;
             stage.browser.wait("[data-test=site-fall]").await?;
-            tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+            stage.browser.rests().await?;
             assert_eq!(
                 stage.browser.run(TOUCHING).await?,
                 json!([]),

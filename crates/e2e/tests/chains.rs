@@ -321,7 +321,7 @@ async fn nothing_overflows_or_overlaps_on_a_laptop_or_a_phone() -> Result<()> {
                 .await?[moment]
                 .click()
                 .await?;
-            tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+            stage.browser.rests().await?;
             assert_eq!(
                 stage.browser.run(OVERFLOWING).await?,
                 serde_json::json!([]),
@@ -337,7 +337,7 @@ async fn nothing_overflows_or_overlaps_on_a_laptop_or_a_phone() -> Result<()> {
     stage.browser.resize(DESK).await?;
     stage.go("/chains").await?;
     stage.browser.wait("[data-test=fall]").await?;
-    tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    stage.browser.rests().await?;
     let high = stage
         .browser
         .run("return document.documentElement.scrollHeight")

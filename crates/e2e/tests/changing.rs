@@ -199,7 +199,7 @@ async fn a_start_that_trips_is_called_out_shown_and_mended() -> Result<()> {
             .browser
             .text_until(".said", |text| text.starts_with("Straight off the bank: "))
             .await?;
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        stage.browser.rests().await?;
     }
     stage
         .browser
@@ -899,7 +899,7 @@ async fn findings_are_doors_axes_are_chosen_and_every_table_goes_out() -> Result
         .browser
         .run("document.querySelector('.crossing input[type=checkbox]').click()")
         .await?;
-    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+    stage.browser.rests().await?;
     let log = stage.browser.run(places).await?;
     assert!(
         linear[0] == "0" && log != linear && log[0] != "0",

@@ -344,13 +344,9 @@ async fn long_runs_are_cancelled_or_tell_their_range() -> Result<()> {
     browser.wait("[data-test=run]").await?;
     assert!(!browser.text("[data-test=headline]").await?.contains(" to "));
     browser.click("[data-test=run]").await?;
-    for _ in 0..60 {
-        if browser.text("[data-test=headline]").await?.contains(" to ") {
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(500)).await;
-    }
-    assert!(browser.text("[data-test=headline]").await?.contains(" to "));
+    browser
+        .text_until("[data-test=headline]", |it| it.contains(" to "))
+        .await?;
     assert!(
         browser
             .text("[data-test=second]")
@@ -441,7 +437,7 @@ async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
         browser.wait(&format!(":root[data-theme={theme}]")).await?;
         for panel in ["switch", "return", "back", "edit", "table"] {
             browser.click(&format!("[data-test=open-{panel}]")).await?;
-            tokio::time::sleep(std::time::Duration::from_millis(500)).await;
+            browser.rests().await?;
             assert_eq!(
                 browser.barriers().await?,
                 Vec::<String>::new(),
@@ -459,7 +455,7 @@ async fn the_outage_bars_nobody_in_either_theme_or_on_a_phone() -> Result<()> {
                 "document.querySelector('[data-test=open-{panel}]').click()"
             ))
             .await?;
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        browser.rests().await?;
         assert_eq!(browser.run(OVERFLOWING).await?, json!([]), "{panel}");
         assert_eq!(browser.run(wide).await?, json!(false), "{panel}");
     }

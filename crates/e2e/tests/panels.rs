@@ -23,7 +23,7 @@ async fn no_panel_of_chains_bars_anybody_in_either_theme_or_on_a_phone() -> Resu
                 .browser
                 .wait(&format!("[data-test^={name}]:not([data-test$=door])"))
                 .await?;
-            tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+            stage.browser.rests().await?;
             assert_eq!(
                 stage.browser.barriers().await?,
                 Vec::<String>::new(),
@@ -41,7 +41,7 @@ async fn no_panel_of_chains_bars_anybody_in_either_theme_or_on_a_phone() -> Resu
                 "document.querySelector('[data-test={panel}-door]').click()"
             ))
             .await?;
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        stage.browser.rests().await?;
         assert_eq!(stage.browser.run(OVERFLOWING).await?, json!([]), "{panel}");
         assert_eq!(stage.browser.run(wide).await?, json!(false), "{panel}");
     }

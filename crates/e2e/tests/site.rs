@@ -435,7 +435,7 @@ async fn pages_that_were_left_hold_nothing_up() -> Result<()> {
     ] {
         stage.go(path).await?;
         stage.browser.wait("main").await?;
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        stage.browser.rests().await?;
     }
     let write = "const done = arguments[0]; setTimeout(() => done('it waits'), 8000); \
         fetch('/api/sites/hollin-lock/copy', {method: 'POST', headers: {'content-type': \

@@ -46,8 +46,7 @@ pub fn demo_tests() -> Result<Vec<TestRow>> {
             }
             (true, _) => Some(json!([["/loss/idle_w", {"value": 9, "basis": "label"}]])),
         };
-        ash_pond_core::bench::outcome(&plan, &it.test)
-            .map_err(|it| anyhow::anyhow!("{}: {}", it.0, it.1))?;
+        ash_pond_core::bench::outcome(&plan, &it.test)?;
         Ok(TestRow {
             changed: it.begun.clone(),
             begun: it.begun,
@@ -93,8 +92,7 @@ fn demo_log(plan: &Plan) -> Result<Vec<NewEntry>> {
     }
     for row in demo_tests()? {
         let test: Test = serde_json::from_value(row.body.clone())?;
-        let found = ash_pond_core::bench::outcome(plan, &test)
-            .map_err(|it| anyhow::anyhow!("{}: {}", it.0, it.1))?;
+        let found = ash_pond_core::bench::outcome(plan, &test)?;
         let words = format!("{}: {}", plan.label(&test.of.id), found.sentence.plain());
         let (item, origin) = (test.of.id.clone(), format!("test/{}", row.id));
         entries.push(NewEntry {

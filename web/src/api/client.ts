@@ -15,6 +15,24 @@ export type Question = Schemas["Question"];
 export type RevisedPlan = Schemas["RevisedPlan"];
 
 export const api = createClient<paths>({ baseUrl: "/api" });
+// While something is asked, the page says so, to who waits for it to rest.
+let open = 0;
+const asks = (more: number) => {
+  open += more;
+  // Where it is tested by itself there is no page.
+  if (typeof document !== "undefined") document.documentElement.toggleAttribute("data-asking", open > 0);
+};
+api.use({
+  onRequest: () => {
+    asks(1);
+  },
+  onResponse: () => {
+    asks(-1);
+  },
+  onError: () => {
+    asks(-1);
+  },
+});
 // Sentences come as their reader writes numbers and units; nothing is changed in them here.
 api.use({
   onRequest({ request }) {

@@ -2,8 +2,9 @@
 
 use super::digest::Digest;
 use super::meter::{Instrument, Known, student};
-use super::outcome::{Given, GivenList, Question, Refused};
+use super::outcome::{Given, GivenList, Question};
 use crate::battery::nominal_v;
+use crate::json::FieldError;
 use crate::plan::{Battery, Plan};
 use crate::say::Amount;
 use serde::{Deserialize, Serialize};
@@ -195,10 +196,10 @@ impl Case<'_> {
     }
 
     /// The battery of the tested source.
-    pub(super) fn battery(&self) -> Result<&Battery, Refused> {
+    pub(super) fn battery(&self) -> Result<&Battery, FieldError> {
         let source = self.plan.source(&self.test.of.id);
         source.and_then(|it| it.battery.as_ref()).ok_or_else(|| {
-            (
+            FieldError::of(
                 "of",
                 format!(
                     "\"{}\" stores nothing; choose a source with a battery",

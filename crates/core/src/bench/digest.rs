@@ -3,10 +3,10 @@
 
 use super::capture::{Capture, Sample, capture};
 use super::log::{Holds, Log};
-use super::outcome::Refused;
 use super::outcome::{Stretch, thinned};
 use super::profile::{Profile, profile};
 use super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::plan::Plan;
 use serde::{Deserialize, Serialize};
 
@@ -58,8 +58,13 @@ pub const fn fine_s(protocol: Protocol) -> f64 {
 ///
 /// # Errors
 /// Where it lacks a column or rows, its times fall, or the protocol reads no file; names the field.
-pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<Digest, Refused> {
-    let time = log.of(Holds::Time).ok_or((
+pub fn digest(
+    plan: &Plan,
+    protocol: Protocol,
+    log: &Log,
+    name: &str,
+) -> Result<Digest, FieldError> {
+    let time = log.of(Holds::Time).ok_or(FieldError::of(
         "file",
         "has no column of times; say which one it is".to_owned(),
     ))?;
@@ -104,7 +109,7 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
     };
     match protocol {
         Protocol::Switchover => {
-            let volts = volts.ok_or((
+            let volts = volts.ok_or(FieldError::of(
                 "file",
                 "has no column of volts; say which one it is".to_owned(),
             ))?;
@@ -119,7 +124,8 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
                 .map_or(230.0, |it| it.voltage_v.get());
             let is_high = samples.iter().any(|it| it.1.abs() > nominal / 2.0);
             found.capture = Some(
-                capture(&samples, is_high.then_some(nominal), None).map_err(|why| ("file", why))?,
+                capture(&samples, is_high.then_some(nominal), None)
+                    .map_err(|why| FieldError::of("file", why))?,
             );
             // What is looked at is the switch: three cycles before it, and as long as it takes to
             // be well again after.
@@ -134,7 +140,7 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
             found.trace = thinned(looked_at.map(|it| ((it.0 - begin) * 1000.0, it.1)), DRAWN);
         }
         Protocol::Profile => {
-            found.profile = Some(profile(log).map_err(|why| ("file", why))?);
+            found.profile = Some(profile(log).map_err(|why| FieldError::of("file", why))?);
             let watts = |index: usize| match (log.of(Holds::Watts), volts, amps) {
                 (Some(watts), ..) => watts[index],
                 (None, Some(volts), Some(amps)) => volts[index] * amps[index],
@@ -147,7 +153,7 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
         }
         Protocol::Capacity => {
             let (Some(volts), Some(amps)) = (volts, amps) else {
-                return Err((
+                return Err(FieldError::of(
                     "file",
                     "needs volts and amperes; say which columns they are".into(),
                 ));
@@ -166,7 +172,7 @@ pub fn digest(plan: &Plan, protocol: Protocol, log: &Log, name: &str) -> Result<
             found.trace = thinned(whole.iter().map(|it| (it[0], it[1])), DRAWN);
         }
         other => {
-            return Err((
+            return Err(FieldError::of(
                 "file",
                 format!(
                     "is nothing that \"{}\" reads; its readings are typed",

@@ -9,8 +9,6 @@ use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
 /// What a test refuses: the field, and what is wrong with it.
-pub(super) type Refused = (&'static str, String);
-
 /// A figure that a test gives.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

@@ -3,8 +3,8 @@
 
 use super::case::Case;
 use super::meter::Known;
-use super::outcome::Refused;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::network::Law;
 use crate::plan::device::Current;
 use crate::plan::{LossLaw, Port, Source};
@@ -27,7 +27,7 @@ impl<'a> Place<'a> {
     ///
     /// # Errors
     /// Where the store has no port of that name.
-    pub(super) fn of(case: &Case<'a>) -> Result<Self, Refused> {
+    pub(super) fn of(case: &Case<'a>) -> Result<Self, FieldError> {
         let Some(named) = case.test.place.as_deref().filter(|it| *it != TERMINALS) else {
             return Ok(Self::Terminals);
         };
@@ -42,7 +42,7 @@ impl<'a> Place<'a> {
             .chain(ports)
             .collect::<Vec<_>>()
             .join(", ");
-        Err((
+        Err(FieldError::of(
             "place",
             format!(
                 "is \"{named}\", which \"{}\" does not have; write one of {known}",

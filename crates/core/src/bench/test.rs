@@ -5,9 +5,9 @@ use super::case::{Case, Element, Subject, Test};
 use super::meter::Instrument;
 use super::meter::Reading;
 use super::methods;
-use super::outcome::Refused;
 use super::outcome::{Outcome, Question};
 use super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::plan::Plan;
 use crate::say::Name;
 use serde_json::{Value, json};
@@ -29,9 +29,9 @@ pub fn readings(plan: &Plan, test: &Test) -> Vec<Reading> {
 ///
 /// # Errors
 /// Where the test names something that is not there, or its readings cannot be; names the field.
-pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
+pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, FieldError> {
     let unknown = || {
-        (
+        FieldError::of(
             "protocol",
             format!("is \"{}\"; there is no such test", test.protocol),
         )
@@ -45,7 +45,7 @@ pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
             .flatten()
             .any(|it| !it.is_finite() || it.abs() > 1e6)
         {
-            return Err((
+            return Err(FieldError::of(
                 "rows",
                 format!("row {} holds a number that no meter shows", index + 1),
             ));
@@ -59,7 +59,7 @@ pub fn outcome(plan: &Plan, test: &Test) -> Result<Outcome, Refused> {
             ("battery_c", test.battery_c.is_some()),
         ];
         if let Some((field, _)) = given.iter().find(|it| it.1) {
-            return Err((
+            return Err(FieldError::of(
                 field,
                 format!(
                     "belongs to a capacity test; leave it out of \"{}\"",
@@ -111,9 +111,9 @@ fn finer_than_shown(test: &Test) -> Vec<Question> {
     asked
 }
 
-fn element(plan: &Plan, of: &Subject) -> Result<Element, Refused> {
+fn element(plan: &Plan, of: &Subject) -> Result<Element, FieldError> {
     let missing = || {
-        (
+        FieldError::of(
             "of",
             format!("names the {} \"{}\", which is not there", of.kind, of.id),
         )
@@ -142,7 +142,7 @@ fn element(plan: &Plan, of: &Subject) -> Result<Element, Refused> {
                 Some(format!("/{list}/{index}"))
             });
             found.ok_or_else(|| {
-                (
+                FieldError::of(
                     "of",
                     format!("names \"{part}\", which \"{}\" does not have", of.id),
                 )
@@ -157,10 +157,10 @@ fn element(plan: &Plan, of: &Subject) -> Result<Element, Refused> {
 ///
 /// # Errors
 /// Where the test does not give a figure yet.
-pub fn with_figures(plan: &Plan, test: &Test, id: &str) -> Result<Value, Refused> {
+pub fn with_figures(plan: &Plan, test: &Test, id: &str) -> Result<Value, FieldError> {
     let given = outcome(plan, test)?;
     if given.figures.is_empty() && given.lists.is_empty() {
-        return Err((
+        return Err(FieldError::of(
             "rows",
             format!("give no figure to use yet: {}", given.sentence),
         ));
@@ -200,7 +200,7 @@ pub fn put_back(body: &mut Value, replaced: &[(String, Value)]) {
 }
 
 /// What stands at the places that a test's figures go to: null for nothing.
-pub fn replaced(plan: &Plan, test: &Test) -> Result<Vec<(String, Value)>, Refused> {
+pub fn replaced(plan: &Plan, test: &Test) -> Result<Vec<(String, Value)>, FieldError> {
     let given = outcome(plan, test)?;
     let body = element(plan, &test.of)?.body;
     let pointers = given

@@ -3,6 +3,7 @@
 
 use crate::chemistry;
 use crate::figures::figures;
+use crate::json::FieldError;
 use crate::limits::percent;
 use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, Plan, SourceKind};
@@ -628,9 +629,9 @@ impl Own {
     ///
     /// # Errors
     /// Names the field and says what would do.
-    pub fn checked(self) -> Result<Self, (&'static str, String)> {
+    pub fn checked(self) -> Result<Self, FieldError> {
         if self.title.trim().is_empty() || self.title.chars().count() > 120 {
-            return Err((
+            return Err(FieldError::of(
                 "title",
                 "is empty or longer than 120 letters; say what is to be done".to_owned(),
             ));
@@ -640,7 +641,7 @@ impl Own {
                 "is {}; the days between two checks are 1 to 3660",
                 self.every_days
             );
-            return Err(("every_days", why));
+            return Err(FieldError::of("every_days", why));
         }
         Ok(self)
     }

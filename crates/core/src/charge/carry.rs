@@ -1,9 +1,10 @@
 //! A charge carried out: the march of an arrangement that is ready for it, with what it costs.
 
 use super::day;
-use super::told::{ReachedLevel, RechargeAsk, Recharged, Refused, WayIn};
+use super::told::{ReachedLevel, RechargeAsk, Recharged, WayIn};
 use super::wiring::{self, Ready};
 use super::words;
+use crate::json::FieldError;
 use crate::outage::{Filled, Setting, fill};
 use crate::plan::{Arrangement, Outage, Plan, SourceKind};
 use crate::say::Sentence;
@@ -17,7 +18,7 @@ pub(super) fn filled(
     way: &Arrangement,
     outage: Option<&Outage>,
     ask: &RechargeAsk,
-) -> Result<Recharged, Refused> {
+) -> Result<Recharged, FieldError> {
     Ok(carried_out(&Ready::of(plan, way, outage, ask)?, ask))
 }
 

@@ -13,7 +13,7 @@ use crate::chemistry;
 use crate::day::Size;
 use crate::figure::Figure;
 use crate::fits::{bare, by_label};
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::{Status, amount};
 use crate::network::{
     Binds, Casing, Charge, Moment, Network, Reading, Solver, charging_volts, coldest, engine_volts,
@@ -126,18 +126,21 @@ pub struct HoursTo {
 ///
 /// # Errors
 /// Where there are more cells than [`MOST_CELLS`].
-pub fn fills(plan: &Plan) -> Result<Fills, String> {
+pub fn fills(plan: &Plan) -> Result<Fills, FieldError> {
     let stores = plan.kit.sources.iter().filter(|it| it.battery.is_some());
     let inputs: Vec<(&Source, &SourceInput)> = stores
         .flat_map(|it| it.inputs.iter().map(move |input| (it, input)))
         .collect();
     let starts = starts(plan);
     if inputs.len() * starts.len() > MOST_CELLS {
-        return Err(format!(
-            "{} ways into {} inputs are more than {MOST_CELLS} cells; take some converters or \
+        return Err(FieldError::of(
+            "kit",
+            format!(
+                "{} ways into {} inputs are more than {MOST_CELLS} cells; take some converters or \
             sources out",
-            starts.len(),
-            inputs.len()
+                starts.len(),
+                inputs.len()
+            ),
         ));
     }
     let row = |start: &Start<'_>| -> Vec<Option<FillCell>> {

@@ -21,10 +21,10 @@ mod words;
 
 pub use fills::{FillCell, FillFrom, Fills, HoursTo, MOST_CELLS, Refusal, fills};
 pub use told::{
-    EngineDay, FillSpan, LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, Refused, WayIn,
-    WayLimit,
+    EngineDay, FillSpan, LimitKind, Offer, ReachedLevel, RechargeAsk, Recharged, WayIn, WayLimit,
 };
 
+use crate::json::FieldError;
 use crate::plan::{Arrangement, Outage, Plan};
 use carry::carried_out;
 use wiring::Ready;
@@ -40,7 +40,7 @@ pub fn recharge(
     way: &Arrangement,
     outage: Option<&Outage>,
     ask: &RechargeAsk,
-) -> Result<Recharged, Refused> {
+) -> Result<Recharged, FieldError> {
     let ready = Ready::of(plan, way, outage, ask)?;
     let mut told = carried_out(&ready, ask);
     if ask.offers {

@@ -227,21 +227,6 @@ pub struct Recharged {
     pub not_wired: Vec<Offer>,
 }
 
-/// A part of what was asked that cannot be: the field, and why.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Refused {
-    /// The field: `source`, `from`, `to`, `mode`, `tilt`.
-    pub field: &'static str,
-    /// What is wrong, and the remedy.
-    pub why: String,
-}
-
-impl Refused {
-    pub(super) fn of(field: &'static str, why: String) -> Self {
-        Self { field, why }
-    }
-}
-
 /// What is not wired and would fill it faster.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(

@@ -1,8 +1,8 @@
 //! An arrangement made ready to be charged by.
 
-use super::told::{RechargeAsk, Refused};
+use super::told::RechargeAsk;
 use crate::figure::Figure;
-use crate::json::{FromJson as _, Path};
+use crate::json::{FieldError, FromJson as _, Path};
 use crate::limits::{Finding, Status, findings};
 use crate::outage::LONGEST_S;
 use crate::plan::arrangement::Target;
@@ -36,12 +36,12 @@ impl Ready {
         way: &Arrangement,
         outage: Option<&Outage>,
         ask: &RechargeAsk,
-    ) -> Result<Self, Refused> {
+    ) -> Result<Self, FieldError> {
         let within = |field, value: f64, most: f64| {
             if (0.0..=most).contains(&value) {
                 return Ok(());
             }
-            Err(Refused::of(
+            Err(FieldError::of(
                 field,
                 format!("is {value}; it lies between 0 and {most}"),
             ))
@@ -57,7 +57,7 @@ impl Ready {
                 "is \"{}\", which is no source with a battery; name one that has one",
                 ask.source
             );
-            return Err(Refused::of("source", why));
+            return Err(FieldError::of("source", why));
         }
         let floor = known
             .and_then(|it| it.battery.as_ref())
@@ -150,8 +150,8 @@ pub(super) fn the_wall(plan: &mut Plan) -> Option<From> {
 }
 
 /// Sets an input to one of its modes, or a vehicle to idling or to speed.
-fn set(plan: &mut Plan, way: &mut Arrangement, place: &str, mode: &str) -> Result<(), Refused> {
-    let refuse = |why: String| Err(Refused::of("mode", why));
+fn set(plan: &mut Plan, way: &mut Arrangement, place: &str, mode: &str) -> Result<(), FieldError> {
+    let refuse = |why: String| Err(FieldError::of("mode", why));
     let Some((item, input)) = place.split_once('/') else {
         let Some(alternator) = source_mut(plan, place).and_then(|it| it.alternator.as_mut()) else {
             return refuse(format!(

@@ -5,7 +5,7 @@ use super::curve::{Curve, lead};
 use super::roots::{Meets, STEPS, meetings};
 use crate::day::{hours_a_day, with_their_load};
 use crate::figures::{Drawing, figures};
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::amount;
 use crate::network::{Charge, Network, average, fed};
 use crate::plan::{Arrangement, Device, Plan};
@@ -130,7 +130,7 @@ pub fn crossings(
     ways: [&Arrangement; 2],
     charge: &Charge,
     ask: &Ask<'_>,
-) -> Result<Crossings, (&'static str, String)> {
+) -> Result<Crossings, FieldError> {
     let mut found = meet(plan, ways, charge, ask)?;
     if ask.over == Over::Hours {
         let switched = ways.map(|it| with_their_load(plan, it));
@@ -191,8 +191,8 @@ fn meet(
     ways: [&Arrangement; 2],
     charge: &Charge,
     ask: &Ask<'_>,
-) -> Result<Crossings, (&'static str, String)> {
-    super::same_devices(plan, &ways).map_err(|why| ("arrangements", why))?;
+) -> Result<Crossings, FieldError> {
+    super::same_devices(plan, &ways)?;
     let chosen = idle_item(plan, ways);
     let ask = &match ask.over {
         Over::Idle if ask.item.is_none() => Ask {
@@ -215,7 +215,7 @@ fn meet(
                 that it uses"
             }
         };
-        return Err(("item", why.into()));
+        return Err(FieldError::of("item", why.into()));
     }
     let at = |step: usize| from + (to - from) * step as f64 / STEPS as f64;
     let series: Vec<Point> = (0..=STEPS)
@@ -474,17 +474,13 @@ fn idle_item(plan: &Plan, ways: [&Arrangement; 2]) -> Option<String> {
     most.map(|it| it.1)
 }
 
-fn known(
-    plan: &Plan,
-    ways: [&Arrangement; 2],
-    ask: &Ask<'_>,
-) -> Result<(), (&'static str, String)> {
+fn known(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(), FieldError> {
     let Some(id) = ask.device else { return Ok(()) };
     let fed: Vec<&str> = fed(plan, ways[0]).map(|it| it.id.as_str()).collect();
     if fed.contains(&id) {
         return Ok(());
     }
-    Err((
+    Err(FieldError::of(
         "device",
         format!(
             "is \"{id}\"; the devices of these arrangements are {}",
@@ -495,11 +491,7 @@ fn known(
 
 /// The range that is looked at, where it is not asked for: wide enough to hold what a person would
 /// try.
-fn range(
-    plan: &Plan,
-    ways: [&Arrangement; 2],
-    ask: &Ask<'_>,
-) -> Result<(f64, f64), (&'static str, String)> {
+fn range(plan: &Plan, ways: [&Arrangement; 2], ask: &Ask<'_>) -> Result<(f64, f64), FieldError> {
     let devices = fed(plan, ways[0]).filter(|it| ask.device.is_none_or(|id| it.id.as_str() == id));
     let (low, high) = match ask.over {
         Over::Load => {
@@ -551,10 +543,13 @@ fn range(
         1e6
     };
     if !(0.0..=most).contains(&from) {
-        return Err(("from", format!("is {from}; it lies between 0 and {most}")));
+        return Err(FieldError::of(
+            "from",
+            format!("is {from}; it lies between 0 and {most}"),
+        ));
     }
     if !(from < to && to <= most) {
-        return Err((
+        return Err(FieldError::of(
             "to",
             format!("is {to}; it lies above {from} and is at most {most}"),
         ));

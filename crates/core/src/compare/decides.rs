@@ -5,6 +5,7 @@ use super::same_devices;
 use crate::bench::Protocol;
 use crate::day::Parts;
 use crate::figures::{Drawing, FigureAt, Found, Moving, figures};
+use crate::json::FieldError;
 use crate::limits::percent;
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
@@ -64,7 +65,7 @@ pub struct Decider {
 ///
 /// # Errors
 /// Where the arrangements do not carry the same devices, or there are fewer than two.
-pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<Decides, String> {
+pub fn decides(plan: &Plan, ways: &[&Arrangement], charge: &Charge) -> Result<Decides, FieldError> {
     same_devices(plan, ways)?;
     let parts: Vec<Parts> = ways.iter().map(|it| Parts::of(plan, it, charge)).collect();
     let drawn: Vec<f64> = parts.iter().map(|it| it.drawn_wh).collect();

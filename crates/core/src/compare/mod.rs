@@ -29,6 +29,7 @@ pub use told::{Aspect, Best, Change, Compared, Comparison, Pays};
 
 use crate::answer::from_charge;
 use crate::day::{Lasting, Span, lasting_over, over};
+use crate::json::FieldError;
 use crate::life::{Life, in_years, life};
 use crate::limits::{Status, amount, device_verdicts, findings, percent, tightest};
 use crate::network::{Charge, fed};
@@ -41,12 +42,18 @@ use std::collections::{BTreeMap, BTreeSet};
 ///
 /// # Errors
 /// Names a device that one of them feeds and another does not.
-pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), String> {
+pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), FieldError> {
     let Some((first, others)) = ways.split_first() else {
-        return Err("is empty; name two arrangements or more".into());
+        return Err(FieldError::of(
+            "arrangements",
+            "is empty; name two arrangements or more".into(),
+        ));
     };
     if others.is_empty() {
-        return Err("names only one arrangement; name two or more to compare".into());
+        return Err(FieldError::of(
+            "arrangements",
+            "names only one arrangement; name two or more to compare".into(),
+        ));
     }
     let ids = |way: &Arrangement| {
         fed(plan, way)
@@ -63,13 +70,16 @@ pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), Str
                 None => continue,
             },
         };
-        return Err(format!(
-            "\"{}\" and \"{}\" do not carry the same devices: {} is not fed by \"{}\"; compare \
+        return Err(FieldError::of(
+            "arrangements",
+            format!(
+                "\"{}\" and \"{}\" do not carry the same devices: {} is not fed by \"{}\"; compare \
             arrangements of the same devices",
-            first.id,
-            other.id,
-            plan.label(missing),
-            from.id
+                first.id,
+                other.id,
+                plan.label(missing),
+                from.id
+            ),
         ));
     }
     Ok(())
@@ -80,7 +90,7 @@ pub(crate) fn same_devices(plan: &Plan, ways: &[&Arrangement]) -> Result<(), Str
 ///
 /// # Errors
 /// Names a need that one of them meets and another does not.
-fn same_needs(plan: &Plan, ways: &[&Arrangement]) -> Result<(), String> {
+fn same_needs(plan: &Plan, ways: &[&Arrangement]) -> Result<(), FieldError> {
     let services = |way: &Arrangement| fed(plan, way).any(|it| it.service.is_some());
     let [first, others @ ..] = ways else {
         return same_devices(plan, ways);
@@ -107,11 +117,14 @@ fn same_needs(plan: &Plan, ways: &[&Arrangement]) -> Result<(), String> {
         let device = fed(plan, by)
             .find(|it| it.need() == missing)
             .map_or(missing.as_str(), |it| it.label.as_str());
-        return Err(format!(
-            "\"{}\" and \"{}\" do not meet the same needs: nothing in \"{}\" does what {device} \
+        return Err(FieldError::of(
+            "arrangements",
+            format!(
+                "\"{}\" and \"{}\" do not meet the same needs: nothing in \"{}\" does what {device} \
             does; give the two devices \
              one service, or compare arrangements of the same devices",
-            first.id, other.id, from.id
+                first.id, other.id, from.id
+            ),
         ));
     }
     Ok(())
@@ -127,7 +140,7 @@ pub fn compare(
     ways: &[&Arrangement],
     charge: &Charge,
     outage: Option<&Outage>,
-) -> Result<Comparison, String> {
+) -> Result<Comparison, FieldError> {
     compare_used(plan, ways, charge, outage, None)
 }
 
@@ -142,7 +155,7 @@ pub fn compare_used(
     charge: &Charge,
     outage: Option<&Outage>,
     uses_a_week: Option<f64>,
-) -> Result<Comparison, String> {
+) -> Result<Comparison, FieldError> {
     same_needs(plan, ways)?;
     let span = outage.map_or_else(|| Span::day(plan), |it| Span::outage(plan, it));
     let charge = outage.map_or_else(

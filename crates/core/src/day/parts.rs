@@ -3,7 +3,7 @@
 
 use super::usage::day;
 use crate::figures::Found;
-use crate::network::Charge;
+use crate::network::{Charge, Moment};
 use crate::plan::{Arrangement, ConverterKind, Plan};
 
 /// An arrangement, and what each of its islands draws in a day.
@@ -14,6 +14,8 @@ pub(crate) struct Parts {
     each_wh: Vec<f64>,
     /// What all of it draws in a day, Wh.
     pub(crate) drawn_wh: f64,
+    /// How long all starts at once last, s.
+    starts_s: Option<f64>,
 }
 
 /// Where a figure is felt in an arrangement.
@@ -36,6 +38,7 @@ impl Parts {
             each_wh: islands.iter().map(drawn).collect(),
             islands,
             drawn_wh: day(plan, way, charge).drawn_wh,
+            starts_s: Moment::AllStarting.seconds(plan, way),
         }
     }
 
@@ -51,11 +54,13 @@ impl Parts {
                 .any(|it| it.as_str() == figure.id),
         };
         // A charger says at what every store of its kind is charged that has none of its own, and
-        // all starts at once last as long as the longest of them.
+        // all starts at once last as long as the longest of them, each at its highest.
         let charges = plan
             .converter(&figure.id)
             .is_some_and(|it| it.kind == ConverterKind::Charger);
-        let lasts = figure.kind == "device" && figure.unit == "s";
+        let lasts = figure.kind == "device"
+            && figure.path.starts_with("phases")
+            && Moment::AllStarting.seconds(plan, way) != self.starts_s;
         let mut islands = self.islands.iter();
         match islands.position(|it| it.iter().any(|at| is_of(*at))) {
             Some(at) if !charges && !lasts => Felt::Island(at),

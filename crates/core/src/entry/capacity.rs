@@ -8,6 +8,7 @@ use super::sums::amperes;
 use super::target::{Around, Target, refuse};
 use crate::chemistry;
 use crate::figure::Basis;
+use crate::json::FieldError;
 use crate::limits::amount;
 use crate::plan::{Battery, PortVoltage, Source};
 use crate::say::{Habits, Sentence, render};
@@ -63,9 +64,13 @@ pub struct CapacityReading {
 /// let read = capacity("26 Ah 3.6 V l", pack, Around::default()).unwrap();
 /// assert_eq!((read.readings.len(), read.readings[0].nominal_wh), (1, 93.60000000000001));
 /// assert!(capacity("20000 mAh", pack, Around::default()).unwrap().readings.len() > 1);
-/// assert!(capacity("large", pack, Around::default()).unwrap_err().contains("20000 mAh"));
+/// assert!(capacity("large", pack, Around::default()).unwrap_err().message.contains("20000 mAh"));
 /// ```
-pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity, String> {
+pub fn capacity(text: &str, source: &Source, around: Around) -> Result<Capacity, FieldError> {
+    read(text, source, around).map_err(|why| FieldError::of("text", why))
+}
+
+fn read(text: &str, source: &Source, around: Around) -> Result<Capacity, String> {
     let refused = |why: &str| {
         let said = refuse(text, Target::AmpHours, why);
         said.split(". Write").next().unwrap_or_default().to_owned()

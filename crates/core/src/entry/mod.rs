@@ -18,6 +18,7 @@ pub use capacity::{Capacity, CapacityReading, capacity};
 pub use target::{Around, DecimalMark, Target};
 
 use crate::figure::Basis;
+use crate::json::FieldError;
 use crate::limits::amount;
 use crate::quantity::gauge_area;
 use crate::say::{Habits, Sentence, render};
@@ -66,9 +67,13 @@ pub const LABEL_SHARE: f64 = 0.4;
 /// assert_eq!(read("240 Wh/day", Target::Watts, at_12).unwrap().value, 10.0);
 /// assert_eq!(read("400 mAh/h", Target::Watts, at_12).unwrap().note.unwrap(), "0.4 A × 12 V");
 /// assert_eq!(read("12 V 1.5 A", Target::Watts, at_12).unwrap().basis, Basis::Label);
-/// assert!(read("six", Target::Watts, at_12).unwrap_err().contains("6.2±0.2 m"));
+/// assert!(read("six", Target::Watts, at_12).unwrap_err().message.contains("6.2±0.2 m"));
 /// ```
-pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, String> {
+pub fn read(text: &str, target: Target, around: Around) -> Result<Entry, FieldError> {
+    entry(text, target, around).map_err(|why| FieldError::of("text", why))
+}
+
+fn entry(text: &str, target: Target, around: Around) -> Result<Entry, String> {
     if target == Target::Area {
         return size(text, around);
     }
@@ -182,7 +187,7 @@ fn size(text: &str, around: Around) -> Result<Entry, String> {
             instead: None,
         });
     }
-    let found = read(&bare, Target::Plain, around).map_err(|why| {
+    let found = entry(&bare, Target::Plain, around).map_err(|why| {
         let why = why
             .split("”: ")
             .nth(1)

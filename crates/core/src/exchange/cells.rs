@@ -87,7 +87,7 @@ pub(super) fn read_figure(
     };
     read(cell, target, around)
         .map(|it| figure(&it))
-        .map_err(|why| Unread::of(&why))
+        .map_err(|it| Unread::of(&it.message))
 }
 
 /// `11 for 40 s; 9 for 20 s`: the phases of a kind.

@@ -14,6 +14,7 @@ mod stages;
 pub use stages::{How, Stage, Stages, can_change};
 
 use crate::day::day;
+use crate::json::FieldError;
 use crate::limits::{Finding, Status, Verdicts, asks, findings};
 use crate::network::{Charge, Moment, evaluate};
 use crate::plan::{Arrangement, ConverterKind, Feed, From, Id, Plan, Port};
@@ -77,17 +78,26 @@ pub struct Fit {
 ///
 /// # Errors
 /// Where the item is none that can be fed, or is fed already.
-pub fn can_feed(plan: &Plan, way: &Arrangement, item: &str, length_m: f64) -> Result<Fits, String> {
+pub fn can_feed(
+    plan: &Plan,
+    way: &Arrangement,
+    item: &str,
+    length_m: f64,
+) -> Result<Fits, FieldError> {
     let is_device = plan.device(item).is_some();
     if !is_device && plan.converter(item).is_none() {
-        return Err(format!(
-            "\"{item}\" is no device and no converter of this site"
+        return Err(FieldError::of(
+            "to",
+            format!("\"{item}\" is no device and no converter of this site"),
         ));
     }
     if way.feed_into(item).is_some() {
-        return Err(format!(
-            "{} is fed already; take that feed out first",
-            plan.label(item)
+        return Err(FieldError::of(
+            "to",
+            format!(
+                "{} is fed already; take that feed out first",
+                plan.label(item)
+            ),
         ));
     }
     let base = Base::of(plan, way);
@@ -141,15 +151,18 @@ pub fn can_follow(
     item: &str,
     port: &str,
     length_m: f64,
-) -> Result<Fits, String> {
+) -> Result<Fits, FieldError> {
     let found = live_ports(plan, way)
         .into_iter()
         .find(|(id, it)| id.as_str() == item && it.id.as_str() == port);
     let Some((id, port)) = found else {
-        return Err(format!(
-            "{} has no port \"{port}\" that is live in “{}”",
-            plan.label(item),
-            way.label
+        return Err(FieldError::of(
+            "from",
+            format!(
+                "{} has no port \"{port}\" that is live in “{}”",
+                plan.label(item),
+                way.label
+            ),
         ));
     };
     let upstream: Vec<&str> = way

@@ -4,7 +4,7 @@
 use super::lead::{Proposal, proposed};
 use super::{bare, from, port_name, reason, unused};
 use crate::compare::{Difference, difference};
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::{Status, Verdicts};
 use crate::network::Charge;
 use crate::plan::arrangement::Target;
@@ -70,13 +70,12 @@ pub fn can_change(
     to: &str,
     length_m: f64,
     charge: &Charge,
-) -> Result<Stages, String> {
+) -> Result<Stages, FieldError> {
     let index = way.feeds.iter().position(|it| it.to.name() == to);
     let index = index.ok_or_else(|| {
-        format!(
-            "\"{to}\" is fed by nothing in “{}”; name what a feed leads to",
-            way.label
-        )
+        let of = &way.label;
+        let why = format!("\"{to}\" is fed by nothing in “{of}”; name what a feed leads to");
+        FieldError::of("to", why)
     })?;
     let verdicts = Verdicts::of(plan, way);
     let change = Change {

@@ -97,7 +97,7 @@ fn is_news(code: Code, status: Status) -> bool {
 /// Which time of its own a moment is, by its name, whose verdicts stand beside those of all others:
 /// `charging`, `engine-running`, `cranking`, or nothing.
 pub(crate) fn own_time(moment: &str) -> &'static str {
-    Moment::parse(moment).map_or("", |it| own_of(&it))
+    moment.parse().map_or("", |it| own_of(&it))
 }
 
 fn own_of(moment: &Moment) -> &'static str {

@@ -83,7 +83,7 @@ fn mends(
     (verdicts, ports): (&Verdicts, &OtherPorts<'_>),
     finding: &Finding,
 ) -> Vec<Mend> {
-    let moment = Moment::parse(&finding.moment).unwrap_or(Moment::Running);
+    let moment = finding.moment.parse().unwrap_or(Moment::Running);
     // What happens on another arrangement is mended there.
     let place = moment.place(plan, arrangement);
     let there = (place.id != arrangement.id).then(|| Verdicts::silent(plan, place));

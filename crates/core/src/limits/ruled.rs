@@ -124,7 +124,7 @@ pub(super) fn wanted(plan: &Plan, arrangement: &Arrangement, finding: &Finding) 
         .collect();
     let mut starting: Vec<&Device> = Vec::new();
     for moment in &bad {
-        match Moment::parse(moment).ok()? {
+        match moment.parse().ok()? {
             Moment::AllStarting => {}
             Moment::Starting(id) => {
                 let device = plan.device(&id)?;

@@ -3,9 +3,11 @@
 use super::build::Network;
 use super::load::Load;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::plan::device::Filling;
 use crate::plan::{Arrangement, Cycle, Device, Phase, PhaseKind, Plan, fed};
 use std::fmt;
+use std::str::FromStr;
 
 /// A named combination of phases.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -43,12 +45,11 @@ impl fmt::Display for Moment {
     }
 }
 
-impl Moment {
-    /// Reads a moment's name, such as `starting heater`.
-    ///
-    /// # Errors
-    /// Says which names there are.
-    pub fn parse(text: &str) -> Result<Self, String> {
+impl FromStr for Moment {
+    type Err = FieldError;
+
+    /// Reads a moment's name, such as `starting heater`; says which names there are.
+    fn from_str(text: &str) -> Result<Self, FieldError> {
         match text.split_once(' ') {
             None if text == "running" => Ok(Self::Running),
             None if text == "busy" => Ok(Self::Busy),
@@ -58,13 +59,18 @@ impl Moment {
             None if text == "cranking" => Ok(Self::Cranking),
             Some(("starting", id)) => Ok(Self::Starting(id.to_owned())),
             Some(("stopping", id)) => Ok(Self::Stopping(id.to_owned())),
-            _ => Err(format!(
-                "is {text:?}; a moment is running, busy, all-starting, charging, engine-running, \
-                cranking, or starting or stopping with a device's id"
-            )),
+            _ => {
+                let why = format!(
+                    "is {text:?}; a moment is running, busy, all-starting, charging, \
+                    engine-running, cranking, or starting or stopping with a device's id"
+                );
+                Err(FieldError::of("moment", why))
+            }
         }
     }
+}
 
+impl Moment {
     /// What `device` draws at this moment, all of its quantity together.
     pub fn load_of(&self, device: &Device) -> Load {
         let one = match self {

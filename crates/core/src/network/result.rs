@@ -5,6 +5,7 @@ use super::build::{End, Network};
 use super::collapse::{self, Collapse};
 use super::moment::Moment;
 use super::solve::Solver;
+use crate::json::FieldError;
 use crate::plan::{Arrangement, Plan};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -186,14 +187,14 @@ pub struct Totals {
 /// let way = plan.arrangement("camera-direct").unwrap();
 /// assert!(evaluate(&plan, way, &Moment::Running, &Charge::full()).is_ok());
 /// let refused = evaluate(&plan, way, &Moment::Starting("hooter".into()), &Charge::full());
-/// assert!(refused.unwrap_err().contains("does not feed"));
+/// assert!(refused.unwrap_err().message.contains("does not feed"));
 /// ```
 pub fn evaluate(
     plan: &Plan,
     arrangement: &Arrangement,
     moment: &Moment,
     charge: &Charge,
-) -> Result<Evaluation, String> {
+) -> Result<Evaluation, FieldError> {
     known(plan, arrangement, moment)?;
     // A device that starts on another arrangement does so there.
     let arrangement = moment.place(plan, arrangement);
@@ -223,7 +224,7 @@ pub fn evaluate(
     ))
 }
 
-fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), String> {
+fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), FieldError> {
     use crate::plan::PhaseKind;
     let (id, kind) = match moment {
         Moment::Starting(id) => (id, PhaseKind::Starting),
@@ -232,16 +233,19 @@ fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), 
     };
     let device = crate::plan::fed(plan, arrangement).find(|it| it.id.as_str() == id);
     let device = device.ok_or_else(|| {
-        format!(
-            "names the device \"{id}\", which the arrangement \"{}\" does not feed",
-            arrangement.id
-        )
+        let of = &arrangement.id;
+        let why =
+            format!("names the device \"{id}\", which the arrangement \"{of}\" does not feed");
+        FieldError::of("moment", why)
     })?;
     match device.highest(kind) {
         Some(_) => Ok(()),
-        None => Err(format!(
-            "names the {} phase of \"{id}\", which has none",
-            kind.word()
+        None => Err(FieldError::of(
+            "moment",
+            format!(
+                "names the {} phase of \"{id}\", which has none",
+                kind.word()
+            ),
         )),
     }
 }

@@ -353,20 +353,7 @@ pub(crate) fn reduced(plan: &Plan, way: &Arrangement, outage: &Outage) -> Plan {
         starts_on: Vec::new(),
         ..way.clone()
     }];
-    let mut outage = outage.clone();
-    outage.initial_soc.retain(|id, _| used(id));
-    outage.charging.retain(|it| used(it.source.as_str()));
-    outage.carried.retain(|it| used(it.source.as_str()));
-    outage.runs.retain(|it| used(it.source.as_str()));
-    // Of what starts one after the other those that are not here are left out.
-    outage.rules.retain_mut(|it| match it {
-        Rule::Stagger { devices, .. } if !devices.is_empty() => {
-            devices.retain(|it| used(it.as_str()));
-            !devices.is_empty()
-        }
-        _ => it.names().all(used),
-    });
-    small.outages = vec![outage];
+    small.outages = vec![outage.within(used)];
     small
 }
 
@@ -422,7 +409,7 @@ fn one(
 fn marched(plan: &Plan) -> Option<Simulation> {
     let (way, outage) = (plan.arrangements.first()?, plan.outages.first()?);
     let coarse = Fineness {
-        longest_s: 3600.0,
+        longest_s: 4.0 * 3600.0,
         most_share: 0.04,
         exact_s: 15.0,
         told: false,

@@ -11,6 +11,7 @@ use super::march::{Fineness, march};
 use super::result::Simulation;
 use super::setting::Setting;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::{is_medical, percent};
 use crate::network::fed;
 use crate::plan::outage::Rule;
@@ -170,17 +171,21 @@ pub fn shed_board(
     outage: &Outage,
     together: &[String],
     below_soc: Option<f64>,
-) -> Result<ShedBoard, String> {
+) -> Result<ShedBoard, FieldError> {
     let devices = ranked(plan, way);
     for id in together {
         if !devices.iter().any(|it| it.id.as_str() == id) {
-            return Err(format!(
-                "\"{id}\" is no device of this arrangement; name one that it feeds"
+            return Err(FieldError::of(
+                "together",
+                format!("\"{id}\" is no device of this arrangement; name one that it feeds"),
             ));
         }
     }
     let Some(first) = devices.first() else {
-        return Err("this arrangement feeds no device; feed one first".to_owned());
+        return Err(FieldError::of(
+            "together",
+            "this arrangement feeds no device; feed one first".to_owned(),
+        ));
     };
     let trial = Trial { plan, way, outage };
     let base = trial.run(&BTreeMap::new());

@@ -76,6 +76,25 @@ reads!(Outage {
 });
 
 impl Outage {
+    /// The outage with nothing in it of what an arrangement does not use. Of what starts one after
+    /// the other those that are used stay.
+    pub(crate) fn within(&self, used: impl Fn(&str) -> bool) -> Self {
+        let mut outage = self.clone();
+        outage.initial_soc.retain(|id, _| used(id));
+        outage.charging.retain(|it| used(it.source.as_str()));
+        outage.carried.retain(|it| used(it.source.as_str()));
+        outage.runs.retain(|it| used(it.source.as_str()));
+        outage.rules.retain_mut(|it| match it {
+            // Without devices it would be one for all of them.
+            Rule::Stagger { devices, .. } if !devices.is_empty() => {
+                devices.retain(|it| used(it.as_str()));
+                !devices.is_empty()
+            }
+            _ => it.names().all(&used),
+        });
+        outage
+    }
+
     /// Whether the mains is there at a time, h after the start: what the stretch says that holds
     /// it; outside every stretch it is there where some stretch says when it is out, and out where
     /// none does.

@@ -303,7 +303,7 @@ pub(super) fn lasts_h(plan: &Plan, way: &Arrangement, outage: &Outage) -> Option
             .iter()
             .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
     };
-    let found = simulate(plan, way, &super::within(outage, used), None);
+    let found = simulate(plan, way, &outage.within(used), None);
     found
         .devices
         .values()

@@ -9,11 +9,11 @@ use super::find::{
     Choices, FindAsk, Longest, Member, Unpriced, checked, longest, named, several, stocked,
 };
 use super::smallest::scale;
-use super::{LOOKED_H, Refused, outage_of};
+use super::{LOOKED_H, outage_of};
 use crate::compare::compare;
 use crate::day::put_back_share;
 use crate::figure::Figure;
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::life::{Life, WEEKS, can_be_used, in_years, life};
 use crate::limits::amount;
 use crate::network::Charge;
@@ -204,12 +204,10 @@ struct Asked<'a> {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn candidates(plan: &Plan, ask: &CandidatesAsk) -> Result<Candidates, Refused> {
-    ask.uses_a_week
-        .map_or(Ok(()), can_be_used)
-        .map_err(|why| Refused::of("uses_a_week", why))?;
+pub fn candidates(plan: &Plan, ask: &CandidatesAsk) -> Result<Candidates, FieldError> {
+    ask.uses_a_week.map_or(Ok(()), can_be_used)?;
     if !(1.0..=LONGEST_YEARS).contains(&ask.years) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "years",
             format!("is {}; it lies between 1 and {LONGEST_YEARS}", ask.years),
         ));
@@ -294,7 +292,7 @@ pub fn candidates(plan: &Plan, ask: &CandidatesAsk) -> Result<Candidates, Refuse
 }
 
 /// What is put side by side, by id.
-fn items(stock: &Plan, ask: &CandidatesAsk) -> Result<Vec<String>, Refused> {
+fn items(stock: &Plan, ask: &CandidatesAsk) -> Result<Vec<String>, FieldError> {
     let inverts = |it: &crate::plan::Converter| it.kind == ConverterKind::Inverter;
     let may = |id: &str| ask.find.sources.is_empty() || ask.find.sources.iter().any(|it| it == id);
     let all: Vec<String> = match ask.of {
@@ -319,7 +317,7 @@ fn items(stock: &Plan, ask: &CandidatesAsk) -> Result<Vec<String>, Refused> {
             Apart::Store => "source with a battery",
             Apart::Inverter => "inverter",
         };
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "items",
             format!("names \"{id}\", which is no {sort} that may be used here"),
         ));
@@ -330,7 +328,7 @@ fn items(stock: &Plan, ask: &CandidatesAsk) -> Result<Vec<String>, Refused> {
         ask.items.clone()
     };
     if items.len() > MOST_CANDIDATES {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "items",
             format!("are {}; name at most {MOST_CANDIDATES}", items.len()),
         ));
@@ -494,12 +492,7 @@ impl Asked<'_> {
                 .iter()
                 .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
         };
-        let march = simulate(
-            &self.stock,
-            way,
-            &super::within(&one_use, used),
-            Some(ROWS_S),
-        );
+        let march = simulate(&self.stock, way, &one_use.within(used), Some(ROWS_S));
         let worn = wear(&self.stock, &march);
         let stores = worn
             .iter()

@@ -34,6 +34,7 @@ pub use smallest::{Smallest, SmallestAsk, SmallestKind, smallest};
 pub use together::{LeftOut, Together};
 pub use wins::{FreeChange, Purchase, Wins, WinsAsk, Worth, wins};
 
+use crate::json::FieldError;
 use crate::plan::outage::LocalTime;
 use crate::plan::{Id, Outage, Plan};
 use std::collections::BTreeMap;
@@ -42,21 +43,6 @@ use std::collections::BTreeMap;
 pub const LOOKED_H: f64 = 336.0;
 /// When it is taken to begin where no outage says so: the equinox, in the morning.
 const BEGINS: jiff::civil::DateTime = jiff::civil::date(2026, 3, 20).at(8, 0, 0, 0);
-
-/// A part of what was asked that cannot be: the field, and why.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Refused {
-    /// The field: `devices`, `ports`, `outage`, `item`, `hours`.
-    pub field: &'static str,
-    /// What is wrong, and the remedy.
-    pub why: String,
-}
-
-impl Refused {
-    pub(crate) fn of(field: &'static str, why: String) -> Self {
-        Self { field, why }
-    }
-}
 
 /// An outage in which nothing comes, with every store full at its beginning: what hours are looked
 /// for in where no outage is named.
@@ -78,23 +64,12 @@ fn plain(hours: f64) -> Outage {
 }
 
 /// An outage of a plan, by its id.
-fn outage_of<'a>(plan: &'a Plan, id: &str) -> Result<&'a Outage, Refused> {
+fn outage_of<'a>(plan: &'a Plan, id: &str) -> Result<&'a Outage, FieldError> {
     let found = plan.outages.iter().find(|it| it.id.as_str() == id);
     found.ok_or_else(|| {
-        Refused::of(
+        FieldError::of(
             "outage",
             format!("is \"{id}\", and the plan has no outage of that id"),
         )
     })
-}
-
-/// An outage with nothing in it that an arrangement does not use.
-fn within(outage: &Outage, used: impl Fn(&str) -> bool) -> Outage {
-    let mut outage = outage.clone();
-    outage.initial_soc.retain(|id, _| used(id));
-    outage.charging.retain(|it| used(it.source.as_str()));
-    outage.carried.retain(|it| used(it.source.as_str()));
-    outage.runs.retain(|it| used(it.source.as_str()));
-    outage.rules.retain(|it| it.names().all(&used));
-    outage
 }

@@ -3,7 +3,8 @@
 
 use super::cell::{Column, Place, RunCell, cell, places};
 use super::together::{Together, together};
-use super::{LOOKED_H, Refused, outage_of, plain};
+use super::{LOOKED_H, outage_of, plain};
+use crate::json::FieldError;
 use crate::limits::Status;
 use crate::plan::{Outage, Plan};
 use crate::say::{Name, Sentence};
@@ -66,7 +67,7 @@ pub struct Runs {
 ///
 /// # Errors
 /// Names the field that cannot be, and tells where there are more cells than [`MOST_CELLS`].
-pub fn runs(plan: &Plan, ask: &RunsAsk) -> Result<Runs, Refused> {
+pub fn runs(plan: &Plan, ask: &RunsAsk) -> Result<Runs, FieldError> {
     let devices = devices_of(plan, &ask.devices)?;
     let ticked = ask
         .together
@@ -85,10 +86,10 @@ pub fn runs(plan: &Plan, ask: &RunsAsk) -> Result<Runs, Refused> {
             "names \"{unknown}\", which is no port that gives anything in an outage; name one \
             as \"station/outlet\""
         );
-        return Err(Refused::of("ports", why));
+        return Err(FieldError::of("ports", why));
     }
     if !(ask.length_m > 0.0 && ask.length_m <= 500.0) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "length_m",
             format!(
                 "is {}; a lead is longer than 0 and at most 500 m long",
@@ -102,7 +103,7 @@ pub fn runs(plan: &Plan, ask: &RunsAsk) -> Result<Runs, Refused> {
             devices.len(),
             places.len()
         );
-        return Err(Refused::of("devices", why));
+        return Err(FieldError::of("devices", why));
     }
     let outage = match &ask.outage {
         Some(id) => outage_of(plan, id)?.clone(),
@@ -169,7 +170,7 @@ fn foot(
     (0..places.len()).into_par_iter().map(one).collect()
 }
 
-fn devices_of<'a>(plan: &'a Plan, asked: &[String]) -> Result<Vec<&'a str>, Refused> {
+fn devices_of<'a>(plan: &'a Plan, asked: &[String]) -> Result<Vec<&'a str>, FieldError> {
     if asked.is_empty() {
         return Ok(plan.kit.devices.iter().map(|it| it.id.as_str()).collect());
     }
@@ -177,12 +178,15 @@ fn devices_of<'a>(plan: &'a Plan, asked: &[String]) -> Result<Vec<&'a str>, Refu
 }
 
 /// Devices by their ids, each once.
-pub(super) fn some_devices<'a>(plan: &'a Plan, asked: &[String]) -> Result<Vec<&'a str>, Refused> {
+pub(super) fn some_devices<'a>(
+    plan: &'a Plan,
+    asked: &[String],
+) -> Result<Vec<&'a str>, FieldError> {
     let mut list: Vec<&str> = Vec::new();
     for id in asked {
         let found = plan.device(id);
         let found = found.ok_or_else(|| {
-            Refused::of(
+            FieldError::of(
                 "devices",
                 format!("names \"{id}\", and the plan has no device of that id"),
             )

@@ -7,9 +7,9 @@
 
 use super::board::lasts_h;
 use super::runs::some_devices;
-use super::{Refused, outage_of, plain, within};
+use super::{outage_of, plain};
 use crate::figure::Figure;
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::{Code, Finding, Status, Verdicts, amount, findings};
 use crate::outage::{clocked, share_lasting, simulate};
 use crate::plan::outage::EngineRun;
@@ -117,9 +117,9 @@ pub struct Smallest {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
+pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, FieldError> {
     let way = plan.arrangement(&ask.arrangement).ok_or_else(|| {
-        Refused::of(
+        FieldError::of(
             "arrangement",
             format!(
                 "is \"{}\", and the plan has no arrangement of that id",
@@ -128,13 +128,13 @@ pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
         )
     })?;
     if !(ask.hours > 0.0 && ask.hours <= MOST_H) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "hours",
             format!("is {}; it lies above 0 and is at most {MOST_H}", ask.hours),
         ));
     }
     if let Some(chance) = ask.chance.filter(|it| !(0.5..=0.99).contains(it)) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "chance",
             format!("is {chance}; it lies between 0.5 and 0.99"),
         ));
@@ -153,7 +153,7 @@ pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
             .iter()
             .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
     };
-    let outage = within(&outage, used);
+    let outage = outage.within(used);
     let size = Size::of(plan, way, ask)?;
     let devices = devices_of(plan, way, ask)?;
     let before = Verdicts::silent(plan, way);
@@ -172,13 +172,17 @@ pub fn smallest(plan: &Plan, ask: &SmallestAsk) -> Result<Smallest, Refused> {
 }
 
 /// The devices that must last: those that were named, else those that hang on the item.
-fn devices_of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Vec<String>, Refused> {
+fn devices_of(
+    plan: &Plan,
+    way: &Arrangement,
+    ask: &SmallestAsk,
+) -> Result<Vec<String>, FieldError> {
     let fed = |id: &str| way.feed_into(id).is_some();
     if !ask.devices.is_empty() {
         let list = some_devices(plan, &ask.devices)?;
         if let Some(dark) = list.iter().find(|it| !fed(it)) {
             let why = format!("names \"{dark}\", which nothing feeds in “{}”", way.label);
-            return Err(Refused::of("devices", why));
+            return Err(FieldError::of("devices", why));
         }
         return Ok(list.into_iter().map(str::to_owned).collect());
     }
@@ -201,7 +205,7 @@ fn devices_of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Vec<S
         own = all;
     }
     if own.is_empty() {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "arrangement",
             format!("is “{}”, which feeds no device", way.label),
         ));
@@ -217,9 +221,9 @@ struct Size {
 }
 
 impl Size {
-    fn of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Self, Refused> {
+    fn of(plan: &Plan, way: &Arrangement, ask: &SmallestAsk) -> Result<Self, FieldError> {
         let item = ask.item.as_str();
-        let refuse = |why: String| Err(Refused::of("item", why));
+        let refuse = |why: String| Err(FieldError::of("item", why));
         match ask.what {
             SmallestKind::Store => {
                 let battery = plan.source(item).and_then(|it| it.battery.as_ref());

@@ -4,14 +4,14 @@
 //! Each purchase is carried out: the finder looks for what lasts longest with what is owned and
 //! that one thing, which must be part of it. Each change is put into the arrangement and marched.
 
+use super::LOOKED_H;
 use super::find::{
     Choices, FindAsk, HOUR, Member, Shelf, Unpriced, checked, is_to_buy, longest, stocked,
 };
-use super::{LOOKED_H, Refused};
 use crate::compare::compare;
 use crate::day::being_on;
 use crate::figure::Figure;
-use crate::json::words;
+use crate::json::{FieldError, words};
 use crate::limits::amount;
 use crate::network::Charge;
 use crate::outage::clocked;
@@ -127,7 +127,7 @@ pub struct Purchase {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
+pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, FieldError> {
     let hours = match &ask.find.outage {
         Some(id) => super::outage_of(plan, id)?.hours.get(),
         None => LOOKED_H,
@@ -144,7 +144,7 @@ pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
     let now = match &ask.arrangement {
         Some(id) => {
             let way = plan.arrangement(id).ok_or_else(|| {
-                Refused::of(
+                FieldError::of(
                     "arrangement",
                     format!("is \"{id}\", and the plan has no arrangement of that id"),
                 )
@@ -155,7 +155,7 @@ pub fn wins(plan: &Plan, ask: &WinsAsk) -> Result<Wins, Refused> {
                     way.label,
                     Name(plan.label(dark))
                 );
-                return Err(Refused::of("arrangement", why));
+                return Err(FieldError::of("arrangement", why));
             }
             Some(way)
         }
@@ -227,7 +227,7 @@ fn lasting(plan: &Plan, way: &Arrangement, devices: &[String], outage: &Outage) 
             .iter()
             .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
     };
-    let found = crate::outage::simulate(plan, way, &super::within(outage, used), None);
+    let found = crate::outage::simulate(plan, way, &outage.within(used), None);
     let down = devices
         .iter()
         .filter_map(|id| found.devices.get(id)?.down_at_h);

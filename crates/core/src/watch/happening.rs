@@ -98,7 +98,7 @@ pub fn entered(
             ));
         }
     };
-    let value = read(plain, target, around)?.value;
+    let value = read(plain, target, around).map_err(|it| it.message)?.value;
     if value > most {
         return Err(format!(
             "is {}, which no such store shows",

@@ -415,7 +415,7 @@ fn what_cannot_be_asked_of_candidates_names_its_field() {
     let refused = |edit: &dyn Fn(&mut CandidatesAsk)| {
         let mut ask = asked(&["pump"], Apart::Store);
         edit(&mut ask);
-        candidates(&plan, &ask).unwrap_err().field
+        candidates(&plan, &ask).unwrap_err().path
     };
     assert_eq!(refused(&|it| it.items = vec!["inverter".into()]), "items");
     assert_eq!(refused(&|it| it.uses_a_week = Some(0.0)), "uses_a_week");

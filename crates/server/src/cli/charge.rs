@@ -95,8 +95,7 @@ pub(super) fn refill(args: &RechargeArgs) -> Result<(), Stop> {
     ask.mains = !args.no_mains;
     ask.sky = if args.clear { Sky::Clear } else { Sky::Usual };
     ask.tilt_deg = args.tilt;
-    let told = recharge(&plan, way, outage, &ask)
-        .map_err(|it| Stop::Input(format!("--{}: {}", it.field, it.why)))?;
+    let told = recharge(&plan, way, outage, &ask).map_err(|it| Stop::option(&it))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&told)? + "\n"));
     }
@@ -171,7 +170,7 @@ pub(super) struct FillsArgs {
 
 pub(super) fn matrix(args: &FillsArgs) -> Result<(), Stop> {
     let plan = super::common::plan(&args.plan)?;
-    let found = fills(&plan).map_err(|why| Stop::Input(format!("kit: {why}")))?;
+    let found = fills(&plan).map_err(|it| Stop::Input(it.to_string()))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }

@@ -1,6 +1,7 @@
 //! What all commands share: how they end, plan files and options, and numbers as their reader
 //! writes them.
 
+use ash_pond_core::json::FieldError;
 use ash_pond_core::network::Charge;
 use ash_pond_core::plan::{Arrangement, Plan};
 use ash_pond_core::say::{Habits, Sentence, render};
@@ -17,6 +18,14 @@ pub(super) enum Stop {
     Trips,
     /// Something failed: the sentence goes to standard error, the exit code is 1.
     Failed(anyhow::Error),
+}
+
+impl Stop {
+    /// Bad input that an option gave: options are called as the fields are.
+    pub(super) fn option(wrong: &FieldError) -> Self {
+        let option = wrong.path.replace('_', "-");
+        Self::Input(format!("--{option}: {}", wrong.message))
+    }
 }
 
 impl<E: Into<anyhow::Error>> From<E> for Stop {

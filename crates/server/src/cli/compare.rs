@@ -52,9 +52,9 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let charge = charge(&plan, &args.soc)?;
     args.uses_a_week
         .map_or(Ok(()), can_be_used)
-        .map_err(|why| Stop::Input(format!("--uses-a-week: {why}")))?;
+        .map_err(|it| Stop::option(&it))?;
     let found = compare_used(&plan, &ways, &charge, outage, args.uses_a_week)
-        .map_err(|why| Stop::Input(format!("--arrangements: {why}")))?;
+        .map_err(|it| Stop::option(&it))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }

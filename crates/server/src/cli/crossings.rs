@@ -71,8 +71,7 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
         to: args.to,
         band: args.band,
     };
-    let found = crossings(&plan, ways, &charge, &ask)
-        .map_err(|(option, why)| Stop::Input(format!("--{option}: {why}")))?;
+    let found = crossings(&plan, ways, &charge, &ask).map_err(|it| Stop::option(&it))?;
     if args.json {
         return print(&(serde_json::to_string_pretty(&found)? + "\n"));
     }

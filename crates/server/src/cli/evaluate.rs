@@ -3,7 +3,7 @@
 use super::common::percent;
 use super::common::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::limits::{Finding, Status, findings};
-use ash_pond_core::network::{Evaluation, Moment, evaluate};
+use ash_pond_core::network::{Evaluation, evaluate};
 use ash_pond_core::plan::Plan;
 use serde::Serialize;
 use std::fmt::Write;
@@ -38,11 +38,9 @@ struct Printed<'a> {
 pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let plan = plan(&args.plan)?;
     let way = arrangement(&plan, &args.arrangement, "--arrangement")?;
-    let moment =
-        Moment::parse(&args.moment).map_err(|why| Stop::Input(format!("--moment: {why}")))?;
+    let moment = args.moment.parse().map_err(|it| Stop::option(&it))?;
     let charge = charge(&plan, &args.soc)?;
-    let flow = evaluate(&plan, way, &moment, &charge)
-        .map_err(|why| Stop::Input(format!("--moment: {why}")))?;
+    let flow = evaluate(&plan, way, &moment, &charge).map_err(|it| Stop::option(&it))?;
     let findings = findings(&plan, way);
     if args.json {
         let printed = serde_json::to_string_pretty(&Printed {

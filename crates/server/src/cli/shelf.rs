@@ -1,10 +1,11 @@
 //! What runs what, and the smallest that would do.
 
 use super::common::{Stop, amount, clocked, print};
+use ash_pond_core::json::FieldError;
 use ash_pond_core::limits::Status;
 use ash_pond_core::shelf::{
-    Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, Refused, RunCell, Runs, RunsAsk,
-    Shelf, SmallestAsk, SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
+    Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, RunCell, Runs, RunsAsk, Shelf,
+    SmallestAsk, SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
 };
 use std::collections::BTreeMap;
 use std::fmt::Write;
@@ -68,19 +69,16 @@ pub(super) struct SmallestArgs {
     json: bool,
 }
 
-fn option(refused: &Refused) -> Stop {
-    let field = match refused.field {
+fn option(refused: &FieldError) -> Stop {
+    let field = match refused.path.as_str() {
         "length_m" => "length",
         "weight_kg" => "weight",
         "prices" => "price",
         "counts" => "count",
         "leads" => "lead",
-        "no_mains" => "no-mains",
-        "by_hand" => "by-hand",
-        "uses_a_week" => "uses-a-week",
         other => other,
     };
-    Stop::Input(format!("--{field}: {}", refused.why))
+    Stop::option(&FieldError::new(field, refused.message.as_str()))
 }
 
 pub(super) fn matrix(args: &RunsArgs) -> Result<(), Stop> {

@@ -118,7 +118,7 @@ pub(super) async fn entry(
     };
     read(&asked.text, target, around)
         .map(Json)
-        .map_err(|why| ApiError::at("text", why))
+        .map_err(ApiError::from)
 }
 
 /// What a figure can be entered as, and how far it is taken to be off where no ± is typed.
@@ -191,7 +191,7 @@ pub(super) async fn capacity(
             decimal,
             ..Around::default()
         };
-        size_of(&asked.text, source, around).map_err(|why| ApiError::at("text", why))
+        size_of(&asked.text, source, around).map_err(ApiError::from)
     };
     Ok(Json(computing(read).await?))
 }
@@ -227,5 +227,5 @@ pub(super) async fn claim(
         efficiency: asked.efficiency,
         standby_w: asked.standby_w,
     };
-    law(&label).map(Json).map_err(|why| ApiError::at("", why))
+    law(&label).map(Json).map_err(ApiError::from)
 }

@@ -47,12 +47,9 @@ pub(crate) fn side_by_side(
         })
     });
     let outage = outage.transpose()?;
-    question
-        .uses_a_week
-        .map_or(Ok(()), can_be_used)
-        .map_err(|why| ApiError::at("uses_a_week", why))?;
+    question.uses_a_week.map_or(Ok(()), can_be_used)?;
     let told = compare::compare_used(&plan, &ways, &charge, outage, question.uses_a_week);
-    told.map_err(|why| ApiError::at("arrangements", why))
+    told.map_err(ApiError::from)
 }
 
 /// Where two arrangements draw the same.
@@ -87,8 +84,7 @@ pub(crate) fn crossings(
         to: question.to,
         band: question.band,
     };
-    compare::crossings(&plan, [one, other], &charge, &ask)
-        .map_err(|(field, why)| ApiError::at(field, why))
+    compare::crossings(&plan, [one, other], &charge, &ask).map_err(ApiError::from)
 }
 
 /// What can be done next in an arrangement.
@@ -103,11 +99,10 @@ pub(crate) fn fits(store: &Store, site: &str, question: &FitsQuestion) -> Result
     let way = preview::ways(&plan, std::slice::from_ref(&question.arrangement))?[0];
     let length_m = question.length_m;
     match (&question.to, &question.from) {
-        (Some(to), None) => {
-            can_feed(&plan, way, to, length_m).map_err(|why| ApiError::at("to", why))
+        (Some(to), None) => can_feed(&plan, way, to, length_m).map_err(ApiError::from),
+        (None, Some(it)) => {
+            can_follow(&plan, way, &it.item, &it.port, length_m).map_err(ApiError::from)
         }
-        (None, Some(it)) => can_follow(&plan, way, &it.item, &it.port, length_m)
-            .map_err(|why| ApiError::at("from", why)),
         _ => Err(ApiError::at(
             "to",
             "give either what is to be fed, or the port that something is to follow",
@@ -130,8 +125,7 @@ pub(crate) fn stages(
     let plan = preview::plan(store, site, &question.changes)?;
     let way = preview::ways(&plan, std::slice::from_ref(&question.arrangement))?[0];
     let charge = preview::charge(&plan, &question.soc)?;
-    can_change(&plan, way, &question.to, question.length_m, &charge)
-        .map_err(|why| ApiError::at("to", why))
+    can_change(&plan, way, &question.to, question.length_m, &charge).map_err(ApiError::from)
 }
 
 /// What changes do to an arrangement.
@@ -166,5 +160,5 @@ pub(crate) fn decides(
     let plan = preview::plan(store, site, &question.changes)?;
     let ways = preview::ways(&plan, &question.arrangements)?;
     let charge = preview::charge(&plan, &question.soc)?;
-    compare::decides(&plan, &ways, &charge).map_err(|why| ApiError::at("arrangements", why))
+    compare::decides(&plan, &ways, &charge).map_err(ApiError::from)
 }

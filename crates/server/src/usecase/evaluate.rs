@@ -15,8 +15,7 @@ use std::sync::Arc;
 pub(crate) fn evaluate(store: &Store, site: &str, question: &Question) -> Result<Answer, ApiError> {
     let asked = Asked::of(store, site, question)?;
     let ways = asked.ways(question)?;
-    answer(&asked.plan, &ways, &asked.moment, &asked.charge)
-        .map_err(|why| ApiError::at("moment", why))
+    answer(&asked.plan, &ways, &asked.moment, &asked.charge).map_err(ApiError::from)
 }
 
 /// The working of one number of an answer.
@@ -34,7 +33,7 @@ pub(crate) fn working(
         ));
     };
     let flow = flow(&asked.plan, way, &asked.moment, &asked.charge)
-        .map_err(|why| ApiError::at("question.moment", why))?;
+        .map_err(|it| ApiError::at("question.moment", it.message))?;
     let day = day(&asked.plan, way, &asked.charge);
     let sums = Sums {
         plan: &asked.plan,
@@ -57,7 +56,7 @@ impl Asked {
     fn of(store: &Store, site: &str, question: &Question) -> Result<Self, ApiError> {
         let plan = preview::plan(store, site, &question.changes)?;
         let moment = question.moment.as_deref().unwrap_or("running");
-        let moment = Moment::parse(moment).map_err(|why| ApiError::at("moment", why))?;
+        let moment = moment.parse()?;
         let charge = preview::charge(&plan, &question.soc)?;
         Ok(Self {
             plan,

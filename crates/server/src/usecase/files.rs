@@ -118,8 +118,7 @@ fn take_file(
         ));
     }
     let name = asked.name.as_deref().unwrap_or_default();
-    digest(plan, protocol, &lines.end().map_err(wrong)?, name)
-        .map_err(|(field, why)| ApiError::at(field, why))
+    digest(plan, protocol, &lines.end().map_err(wrong)?, name).map_err(ApiError::from)
 }
 
 /// What the columns of a file seem to hold, by its begin.

@@ -25,7 +25,7 @@ pub(super) fn read_again(
         lines.take(&bytes)?;
         part += 1;
     }
-    digest(plan, protocol, &lines.end()?, "").map_err(|it| it.1)
+    digest(plan, protocol, &lines.end()?, "").map_err(|it| it.message)
 }
 
 /// Bytes taken apart into lines for a reader; a line may begin in one part and end in the next.

@@ -190,7 +190,7 @@ pub(crate) fn shed(
         .transpose()?;
     answers.answer(&it.plan, "shed", question, || {
         shed_board(&it.plan, it.way(), &it.outage, &question.together, below)
-            .map_err(|why| ApiError::at("together", why))
+            .map_err(ApiError::from)
     })
 }
 
@@ -239,15 +239,18 @@ pub(crate) fn refill(
         Sky::Usual
     };
     ask.tilt_deg = question.tilt_deg.unwrap_or(ask.tilt_deg);
-    let field = |it: &'static str| match it {
-        "from" => "from_soc",
-        "to" => "levels",
-        "mode" => "modes",
-        "tilt" => "tilt_deg",
-        other => other,
+    let field = |it: &str| {
+        match it {
+            "from" => "from_soc",
+            "to" => "levels",
+            "mode" => "modes",
+            "tilt" => "tilt_deg",
+            other => other,
+        }
+        .to_owned()
     };
     recharge(&plan, way, outage.transpose()?, &ask)
-        .map_err(|it| ApiError::at(field(it.field), it.why))
+        .map_err(|it| ApiError::at(&field(&it.path), it.message))
 }
 
 /// What fills what.
@@ -257,7 +260,7 @@ pub(crate) fn what_fills(
     question: &FillsQuestion,
 ) -> Result<Fills, ApiError> {
     let plan = preview::plan(store, site, &question.changes)?;
-    fills(&plan).map_err(|why| ApiError::at("kit", why))
+    fills(&plan).map_err(ApiError::from)
 }
 
 /// Something to take along: what its file is called, without its ending, and its text.

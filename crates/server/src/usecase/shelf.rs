@@ -30,7 +30,7 @@ pub(crate) fn what_runs(
         length_m: question.length_m.unwrap_or(RunsAsk::default().length_m),
     };
     answers.answer(&plan, "runs", question, || {
-        shelf::runs(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+        shelf::runs(&plan, &ask).map_err(ApiError::from)
     })
 }
 
@@ -51,7 +51,7 @@ pub(crate) fn least(
         chance: question.chance,
         seed: question.seed.unwrap_or(1),
     };
-    shelf::smallest(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+    shelf::smallest(&plan, &ask).map_err(ApiError::from)
 }
 
 /// Which chains run some devices for so long.
@@ -112,7 +112,7 @@ pub(crate) fn finder_ready(
         sources: question.sources.clone(),
         ..FindAsk::of(&[], question.hours)
     };
-    shelf::can_find(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))?;
+    shelf::can_find(&plan, &ask)?;
     Ok(ReadyToFind {
         plan,
         ask,
@@ -127,8 +127,7 @@ pub(crate) fn finder_watched(
     progress: &Progress,
 ) -> Result<Answer, ApiError> {
     answers.answer(&ready.plan, "find", &ready.question, || {
-        shelf::find_watched(&ready.plan, &ready.ask, Some(progress))
-            .map_err(|it| ApiError::at(it.field, it.why))
+        shelf::find_watched(&ready.plan, &ready.ask, Some(progress)).map_err(ApiError::from)
     })
 }
 
@@ -154,7 +153,7 @@ pub(crate) fn winning(
         arrangement: question.arrangement.clone(),
     };
     answers.answer(&plan, "wins", question, || {
-        shelf::wins(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+        shelf::wins(&plan, &ask).map_err(ApiError::from)
     })
 }
 
@@ -189,6 +188,6 @@ pub(crate) fn side_by_side(
         years: question.years.unwrap_or(10.0),
     };
     answers.answer(&plan, "candidates", question, || {
-        shelf::candidates(&plan, &ask).map_err(|it| ApiError::at(it.field, it.why))
+        shelf::candidates(&plan, &ask).map_err(ApiError::from)
     })
 }

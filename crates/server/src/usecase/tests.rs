@@ -112,7 +112,7 @@ fn told(
     }
     let (outcome, wrong) = match outcome(plan, &test) {
         Ok(outcome) => (Some(outcome), unread),
-        Err((field, why)) => (None, Some(format!("{field}: {why}"))),
+        Err(wrong) => (None, Some(wrong.to_string())),
     };
     let figures = || {
         outcome.iter().flat_map(|it| {
@@ -166,7 +166,7 @@ fn checked(plan: &Plan, body: &Value) -> Result<Test, ApiError> {
             format!("has {} rows; at most {MOST_ROWS} are kept", test.rows.len()),
         ));
     }
-    outcome(plan, &test).map_err(|(field, why)| ApiError::at(field, why))?;
+    outcome(plan, &test)?;
     Ok(test)
 }
 
@@ -252,8 +252,7 @@ fn kind_of(test: &Test) -> Result<Kind, ApiError> {
 pub(crate) fn preview(store: &Store, site: &str, id: &str) -> Result<Previewed, ApiError> {
     let saved = store.plan(site)?;
     let test = read(site, &store.test(site, id)?)?;
-    let body =
-        with_figures(&saved.plan, &test, id).map_err(|(field, why)| ApiError::at(field, why))?;
+    let body = with_figures(&saved.plan, &test, id)?;
     let kind = kind_of(&test)?;
     let after = saved.with(&[(kind, test.of.id.as_str(), Some(&body))], Anew::Kept)?;
     let ways = saved.plan.arrangements.iter().filter_map(|way| {
@@ -284,10 +283,8 @@ pub(crate) fn put_to_use(
 ) -> Result<Revised, ApiError> {
     store.change_test::<ApiError>(site, id, based_on, &now(), |before, row| {
         let test = read(site, row)?;
-        let wrong = |(field, why): (&str, String)| ApiError::at(field, why);
-        let body =
-            with_figures(&before.plan, &test, id).map_err(|(field, why)| wrong((field, why)))?;
-        let was = replaced(&before.plan, &test).map_err(|(field, why)| wrong((field, why)))?;
+        let body = with_figures(&before.plan, &test, id)?;
+        let was = replaced(&before.plan, &test)?;
         let words = format!(
             "{}: measured ({})",
             before.plan.label(&test.of.id),

@@ -7,9 +7,9 @@ use super::super::case::{Case, Subject};
 use super::super::guide::{Guide, MAINS, Target, meter, step, wait};
 use super::super::meter::Known;
 use super::super::meter::Reading;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::limits::percent;
 use crate::plan::Plan;
 
@@ -103,10 +103,10 @@ fn interval(k: usize, n: usize) -> (f64, f64) {
     (low, high)
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let columns = readings(case.plan, &case.test.of);
     if columns.is_empty() {
-        return Err((
+        return Err(FieldError::of(
             "of",
             "feeds no device; choose an arrangement that does".into(),
         ));

@@ -13,12 +13,12 @@ use super::super::case::{Case, Row, Test, full_wh};
 use super::super::guide::{BATTERY, Guide, HOT, Target, columns, meter, step};
 use super::super::meter::Reading;
 use super::super::meter::{Instrument, Known};
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Told};
 use super::super::place::{Place, Through, port};
 use super::super::protocol::Protocol;
 use crate::chemistry;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::percent;
 use crate::plan::{Battery, Plan, Port};
 use crate::say::Amount;
@@ -108,7 +108,7 @@ struct Emptied {
     plot: Plot,
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let battery = case.battery()?;
     let place = Place::of(case)?;
     let emptied = if place.is_counted(case.test.counted) {
@@ -243,12 +243,12 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
 }
 
 /// The share of what it gives at 25 °C that a battery gave as warm as it was; 1 where nobody said.
-fn warmth(case: &Case<'_>, battery: &Battery) -> Result<f64, Refused> {
+fn warmth(case: &Case<'_>, battery: &Battery) -> Result<f64, FieldError> {
     let Some(celsius) = case.test.battery_c else {
         return Ok(1.0);
     };
     if !(-20.0..=60.0).contains(&celsius) {
-        return Err((
+        return Err(FieldError::of(
             "battery_c",
             format!("is {celsius}; a battery that is measured has −20 to 60 °C"),
         ));
@@ -262,17 +262,20 @@ fn name(port: &Port) -> &str {
 }
 
 /// By volts and amperes; none where there are too few rows yet.
-fn read(case: &Case<'_>, place: Place<'_>) -> Result<Option<Emptied>, Refused> {
+fn read(case: &Case<'_>, place: Place<'_>) -> Result<Option<Emptied>, FieldError> {
     let moments = moments(case);
     if moments.len() < 3 {
         return Ok(None);
     }
     if let Some(at) = moments.windows(2).find(|it| it[1].1.value <= it[0].1.value) {
-        return Err(("rows", format!("row {}: the hours must rise", at[1].0 + 1)));
+        return Err(FieldError::of(
+            "rows",
+            format!("row {}: the hours must rise", at[1].0 + 1),
+        ));
     }
     let charge = under(&moments, |it| it.3);
     if charge.value <= 0.0 {
-        return Err((
+        return Err(FieldError::of(
             "rows",
             "the amperes come out below zero; turn the ammeter's leads round, or drop the sign"
                 .into(),
@@ -307,9 +310,9 @@ fn read(case: &Case<'_>, place: Place<'_>) -> Result<Option<Emptied>, Refused> {
 
 /// By the watt-hours that a meter counted; none where nothing was counted yet. A single row counts
 /// from nothing at 0 h.
-fn counted(case: &Case<'_>) -> Result<Option<Emptied>, Refused> {
+fn counted(case: &Case<'_>) -> Result<Option<Emptied>, FieldError> {
     if case.test.file.is_some() {
-        return Err((
+        return Err(FieldError::of(
             "file",
             "holds volts and amperes; where watt-hours are counted type them as rows, or \
             take \"counted\" away"
@@ -324,7 +327,7 @@ fn counted(case: &Case<'_>) -> Result<Option<Emptied>, Refused> {
             place + 1,
             row.values.len()
         );
-        return Err(("rows", sentence));
+        return Err(FieldError::of("rows", sentence));
     }
     let mut rows = case.rows(2);
     let plot = Plot::of(("since full", "h"), ("counted", "Wh"))
@@ -334,7 +337,12 @@ fn counted(case: &Case<'_>) -> Result<Option<Emptied>, Refused> {
     }
     for pair in rows.windows(2) {
         let (a, b) = (&pair[0].1, &pair[1].1);
-        let wrong = |why: &str| Err(("rows", format!("row {}: {why}", pair[1].0 + 1)));
+        let wrong = |why: &str| {
+            Err(FieldError::of(
+                "rows",
+                format!("row {}: {why}", pair[1].0 + 1),
+            ))
+        };
         if b[0].value <= a[0].value {
             return wrong("the hours must rise");
         }

@@ -8,9 +8,9 @@
 use super::super::case::{Case, full_wh, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::plan::Battery;
 use crate::say::Amount;
 
@@ -89,17 +89,17 @@ impl Run {
     }
 
     /// From the per cent at the start, at the end, and the hours.
-    pub(super) fn of(row: usize, battery: &Battery, read: &[Known]) -> Result<Self, Refused> {
+    pub(super) fn of(row: usize, battery: &Battery, read: &[Known]) -> Result<Self, FieldError> {
         let whole = full_wh(battery).ok_or_else(|| {
-            (
+            FieldError::of(
                 "of",
                 "does not say what it stores; enter its capacity or its energy first".to_owned(),
             )
         })?;
         let [start, end, hours] = *read else {
-            return Err(("rows", "a run has three readings".into()));
+            return Err(FieldError::of("rows", "a run has three readings".into()));
         };
-        let wrong = |why: &str| ("rows", format!("row {}: {why}", row + 1));
+        let wrong = |why: &str| FieldError::of("rows", format!("row {}: {why}", row + 1));
         if [start, end]
             .iter()
             .any(|it| !(0.0..=100.0).contains(&it.value))
@@ -122,7 +122,7 @@ impl Run {
     }
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let battery = case.battery()?;
     let rows = case.rows(4);
     let mut ways: [Vec<Run>; 2] = [Vec::new(), Vec::new()];
@@ -131,7 +131,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
             1.0 => 0,
             2.0 => 1,
             other => {
-                return Err((
+                return Err(FieldError::of(
                     "rows",
                     format!("row {}: the way is 1 or 2, not {other}", row + 1),
                 ));

@@ -7,11 +7,11 @@
 use super::super::case::Case;
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use crate::chemistry;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::{Code, Finding, Status, amount, findings};
 use crate::network::Moment;
 use crate::plan::{Battery, Source};
@@ -117,7 +117,7 @@ fn in_danger(case: &Case<'_>, store: &Source, charge: Known, equalise: Known) ->
     said
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let rows = case.rows(4);
     let Some((_, read)) = rows.last() else {
         return Ok(Outcome::says(
@@ -164,7 +164,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
         chemistry::bears(&battery.chemistry),
         battery.cells.as_ref().map(|it| it.get()),
     ) else {
-        return Err((
+        return Err(FieldError::of(
             "of",
             format!(
                 "charges \"{}\", which does not state its cells in series; enter them first",

@@ -3,10 +3,10 @@
 use super::super::case::{Case, full_wh};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use crate::history::Said;
+use crate::json::FieldError;
 use crate::say::Amount;
 
 pub(super) fn guide() -> Guide {
@@ -145,10 +145,10 @@ fn known_otherwise(case: &Case<'_>) -> Option<Known> {
     })
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let battery = case.battery()?;
     let whole = full_wh(battery).ok_or_else(|| {
-        (
+        FieldError::of(
             "of",
             "does not say what it stores; enter its capacity or its energy first".to_owned(),
         )
@@ -161,7 +161,12 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     }
     for pair in rows.windows(2) {
         let (a, b) = (&pair[0].1, &pair[1].1);
-        let wrong = |why: &str| Err(("rows", format!("row {}: {why}", pair[1].0 + 1)));
+        let wrong = |why: &str| {
+            Err(FieldError::of(
+                "rows",
+                format!("row {}: {why}", pair[1].0 + 1),
+            ))
+        };
         if b[0].value <= a[0].value {
             return wrong("the hours must rise");
         }

@@ -3,9 +3,9 @@
 use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::limits::amount;
 use crate::plan::Material;
 use crate::wire::{area, conductor_ohms};
@@ -52,13 +52,13 @@ pub(super) fn guide() -> Guide {
     }
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let Some(feed) = case.plan.arrangement(&case.test.of.id).and_then(|way| {
         way.feeds
             .iter()
             .find(|it| Some(it.to.to_string()) == case.test.of.part)
     }) else {
-        return Err((
+        return Err(FieldError::of(
             "of",
             "names no lead; give an arrangement, and in part what the lead leads to".into(),
         ));

@@ -8,9 +8,9 @@
 use super::super::case::Case;
 use super::super::guide::{Guide, HOT, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::{Known, student};
-use super::super::outcome::Refused;
 use super::super::outcome::{CurveAt, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::network::Law;
 use crate::say::Amount;
 
@@ -189,13 +189,13 @@ impl Three {
     }
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let rows = case.rows(4);
     if let Some(at) = rows
         .windows(2)
         .find(|it| it[1].1[0].value <= it[0].1[0].value)
     {
-        return Err((
+        return Err(FieldError::of(
             "rows",
             format!("row {}: the minutes must rise", at[1].0 + 1),
         ));

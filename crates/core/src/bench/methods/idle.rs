@@ -3,9 +3,9 @@
 use super::super::case::{Case, full_wh, mean, odd_rows};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::limits::percent;
 use crate::say::Amount;
 
@@ -67,7 +67,7 @@ pub(super) fn share_of_store(case: &Case<'_>, watts: f64) -> String {
         })
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let rows = case.rows(2);
     if rows.is_empty() {
         return Ok(Outcome::says(
@@ -82,7 +82,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     let only: Vec<Known> = watts.iter().map(|it| it.1).collect();
     let found = mean(&only);
     if found.value < 0.0 {
-        return Err((
+        return Err(FieldError::of(
             "rows",
             "the power comes out below zero; turn the ammeter's leads round, or drop the sign"
                 .into(),

@@ -10,13 +10,13 @@
 use super::super::case::{Case, mean};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
 use super::super::meter::Known;
-use super::super::outcome::Refused;
 use super::super::outcome::{Given, Outcome, Plot, Told};
 use super::super::place::{Through, port};
 use super::super::protocol::Protocol;
 use super::charge_drop::Run;
 use super::idle::share_of_store;
 use crate::battery::nominal_v;
+use crate::json::FieldError;
 use crate::plan::{Arrangement, Battery, Plan, Source};
 use crate::say::{Amount, Name};
 use crate::wire::resistance;
@@ -132,7 +132,7 @@ struct Chain<'a> {
 }
 
 impl<'a> Chain<'a> {
-    fn of(case: &'a Case<'a>) -> Result<Self, Refused> {
+    fn of(case: &'a Case<'a>) -> Result<Self, FieldError> {
         let id = case.test.of.id.as_str();
         if case.plan.converter(id).is_none() {
             return Ok(Self {
@@ -147,7 +147,7 @@ impl<'a> Chain<'a> {
             .iter()
             .find_map(|way| Self::to(case.plan, way, id));
         found.ok_or_else(|| {
-            (
+            FieldError::of(
                 "of",
                 format!(
                     "\"{id}\" hangs on no store in any arrangement; wire it to the one \
@@ -232,7 +232,7 @@ impl<'a> Chain<'a> {
     }
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let chain = Chain::of(case)?;
     let battery = chain.battery;
     let rows = case.rows(3);
@@ -277,7 +277,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
 }
 
 /// What hung on the port in each run; nothing where it was left out.
-fn loads(case: &Case<'_>, runs: &[Run]) -> Result<Vec<Known>, Refused> {
+fn loads(case: &Case<'_>, runs: &[Run]) -> Result<Vec<Known>, FieldError> {
     let load = |run: &Run| {
         let watts = case.test.rows[run.row]
             .values
@@ -286,7 +286,7 @@ fn loads(case: &Case<'_>, runs: &[Run]) -> Result<Vec<Known>, Refused> {
             .flatten()
             .unwrap_or(0.0);
         match watts {
-            it if it < 0.0 => Err((
+            it if it < 0.0 => Err(FieldError::of(
                 "rows",
                 format!("row {}: what hangs on it is 0 W or more", run.row + 1),
             )),

@@ -25,8 +25,8 @@ use super::case::{Case, Test};
 use super::guide::Guide;
 use super::meter::Reading;
 use super::outcome::Outcome;
-use super::outcome::Refused;
 use super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::plan::Plan;
 use std::sync::LazyLock;
 
@@ -73,7 +73,7 @@ pub(super) fn own_readings(protocol: Protocol, plan: &Plan, test: &Test) -> Opti
     }
 }
 
-pub(super) fn judge(protocol: Protocol, case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(protocol: Protocol, case: &Case<'_>) -> Result<Outcome, FieldError> {
     match protocol {
         Protocol::Idle => idle::judge(case),
         Protocol::IdleByDrop => idle_by_drop::judge(case),

@@ -8,9 +8,9 @@
 use super::super::case::{Case, mean, odd_rows};
 use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
 use super::super::meter::{Instrument, Known};
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 
 pub(super) fn guide() -> Guide {
     Guide {
@@ -78,7 +78,7 @@ fn apart(meter: &Instrument, high: f64, low: f64) -> Known {
     }
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let rows = case.rows(5);
     if rows.is_empty() {
         return Ok(Outcome::says(
@@ -88,7 +88,7 @@ pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
     }
     let mut ohms: Vec<(usize, Known)> = Vec::new();
     for (row, read) in &rows {
-        let wrong = |why: &str| ("rows", format!("row {}: {why}", row + 1));
+        let wrong = |why: &str| FieldError::of("rows", format!("row {}: {why}", row + 1));
         let more = apart(case.meter(1), read[3].value, read[1].value);
         let less = apart(case.meter(0), read[0].value, read[2].value);
         if more.value <= 0.0 {

@@ -5,9 +5,9 @@ use super::super::case::{Case, Subject};
 use super::super::guide::{BATTERY, Guide, MAINS, Target, meter, step};
 use super::super::meter::Known;
 use super::super::meter::Reading;
-use super::super::outcome::Refused;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
+use crate::json::FieldError;
 use crate::network::Charge;
 use crate::plan::Plan;
 use crate::walk::{Read, Shows, walk};
@@ -58,9 +58,9 @@ pub(in super::super) fn readings(plan: &Plan, of: &Subject) -> Vec<Reading> {
         .collect()
 }
 
-pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, Refused> {
+pub(super) fn judge(case: &Case<'_>) -> Result<Outcome, FieldError> {
     let Some(way) = case.plan.arrangement(&case.test.of.id) else {
-        return Err(("of", "names no arrangement".into()));
+        return Err(FieldError::of("of", "names no arrangement".into()));
     };
     let joints = walk(case.plan, way, &Charge::full(), &[]).joints;
     let rows = case

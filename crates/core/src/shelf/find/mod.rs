@@ -40,12 +40,13 @@ pub use asked::{
 pub(super) use search::{Choices, HOUR};
 pub(super) use stock::{Unpriced, is_to_buy, several, stocked};
 
+use crate::json::FieldError;
 use search::Search;
 pub(super) use told::named;
 use told::told;
 
 use super::runs::some_devices;
-use super::{LOOKED_H, Refused, outage_of, plain};
+use super::{LOOKED_H, outage_of, plain};
 use crate::limits::amount;
 use crate::plan::outage::LocalTime;
 use crate::plan::{Outage, Plan};
@@ -123,7 +124,7 @@ impl Progress {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn find(plan: &Plan, ask: &FindAsk) -> Result<Found, Refused> {
+pub fn find(plan: &Plan, ask: &FindAsk) -> Result<Found, FieldError> {
     find_watched(plan, ask, None)
 }
 
@@ -131,7 +132,7 @@ pub fn find(plan: &Plan, ask: &FindAsk) -> Result<Found, Refused> {
 ///
 /// # Errors
 /// Names the field that cannot be.
-pub fn can_find(plan: &Plan, ask: &FindAsk) -> Result<(), Refused> {
+pub fn can_find(plan: &Plan, ask: &FindAsk) -> Result<(), FieldError> {
     checked(plan, ask)?;
     stocked(plan, ask, Unpriced::LeftOut).map(|_| ())
 }
@@ -144,7 +145,7 @@ pub fn find_watched(
     plan: &Plan,
     ask: &FindAsk,
     progress: Option<&Progress>,
-) -> Result<Found, Refused> {
+) -> Result<Found, FieldError> {
     let Checked { devices, outage } = checked(plan, ask)?;
     let (stocked, unpriced) = stocked(plan, ask, Unpriced::LeftOut)?;
     let mut search = Search::of(&stocked, ask, &devices, outage);
@@ -185,9 +186,9 @@ pub fn find_watched(
 /// # Errors
 /// Names the leads where there are too many, one is of no standard size or stands twice, or one has
 /// no price.
-fn leads_offered(leads: &[LeadSize]) -> Result<(), Refused> {
+fn leads_offered(leads: &[LeadSize]) -> Result<(), FieldError> {
     if leads.len() > MOST_SIZES {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "leads",
             format!("are {} sizes; name {MOST_SIZES} at most", leads.len()),
         ));
@@ -200,13 +201,13 @@ fn leads_offered(leads: &[LeadSize]) -> Result<(), Refused> {
                 it.area_mm2,
                 known.join(", ")
             );
-            return Err(Refused::of("leads", why));
+            return Err(FieldError::of("leads", why));
         }
         if leads[..at]
             .iter()
             .any(|other| (other.area_mm2 - it.area_mm2).abs() < 1e-9)
         {
-            return Err(Refused::of(
+            return Err(FieldError::of(
                 "leads",
                 format!("name {} mm² twice", it.area_mm2),
             ));
@@ -216,7 +217,7 @@ fn leads_offered(leads: &[LeadSize]) -> Result<(), Refused> {
                 "give {} mm² the price {} a metre; it is 0 or more",
                 it.area_mm2, it.price_m
             );
-            return Err(Refused::of("leads", why));
+            return Err(FieldError::of("leads", why));
         }
     }
     Ok(())
@@ -230,20 +231,20 @@ pub(super) struct Checked {
 
 /// # Errors
 /// Names the field that cannot be.
-pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
+pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, FieldError> {
     let devices: Vec<String> = some_devices(plan, &ask.devices)?
         .into_iter()
         .map(str::to_owned)
         .collect();
     if devices.is_empty() || devices.len() > MOST_DEVICES {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "devices",
             format!("are {}; name 1 to {MOST_DEVICES}", devices.len()),
         ));
     }
     let (outage, what) = match (&ask.outage, ask.day) {
         (Some(_), Some(_)) => {
-            return Err(Refused::of(
+            return Err(FieldError::of(
                 "day",
                 "stands beside an outage; name one of the two".to_owned(),
             ));
@@ -267,16 +268,16 @@ pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
             ask.hours,
             amount(outage.hours.get(), "h")
         );
-        return Err(Refused::of("hours", why));
+        return Err(FieldError::of("hours", why));
     }
     for (field, limit) in [("spend", ask.spend), ("weight_kg", ask.weight_kg)] {
         if let Some(it) = limit.filter(|it| !(*it >= 0.0 && it.is_finite())) {
-            return Err(Refused::of(field, format!("is {it}; it is 0 or more")));
+            return Err(FieldError::of(field, format!("is {it}; it is 0 or more")));
         }
     }
     leads_offered(&ask.leads)?;
     if !(0.0..=MOST_BY_HAND).contains(&ask.by_hand) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "by_hand",
             format!(
                 "is {}; it lies between 0 and {MOST_BY_HAND} a day",
@@ -285,7 +286,7 @@ pub(super) fn checked(plan: &Plan, ask: &FindAsk) -> Result<Checked, Refused> {
         ));
     }
     if let Some(it) = ask.no_mains.iter().find(|it| !devices.contains(it)) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "no_mains",
             format!("names \"{it}\", which is none of the devices that are asked for"),
         ));

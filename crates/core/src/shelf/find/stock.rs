@@ -3,9 +3,9 @@
 
 use super::asked::{COPPER_KG_M_MM2, FindAsk, LeadSize, MOST_DEVICES, MOST_OF_A_KIND, Shelf};
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::kinds::kinds;
 use crate::plan::{Converter, Id, Plan, Source};
-use crate::shelf::Refused;
 use std::collections::BTreeMap;
 
 /// Whether an item of the kit is not owned.
@@ -34,7 +34,7 @@ pub(in crate::shelf) fn stocked(
     plan: &Plan,
     ask: &FindAsk,
     without: Unpriced,
-) -> Result<(Plan, Vec<String>), Refused> {
+) -> Result<(Plan, Vec<String>), FieldError> {
     let mut plan = plan.clone();
     if ask.shelf == Shelf::Owned {
         plan.kit.sources.retain(|it| it.owned != Some(false));
@@ -50,7 +50,7 @@ pub(in crate::shelf) fn stocked(
             "names \"{id}\"; prices are those of the ready-made kinds, so choose from the kinds as \
             well"
         );
-        return Err(Refused::of("prices", why));
+        return Err(FieldError::of("prices", why));
     }
     let mut bought: BTreeMap<&str, Id> = BTreeMap::new();
     if ask.shelf == Shelf::Kinds {
@@ -61,7 +61,7 @@ pub(in crate::shelf) fn stocked(
                 let why = format!(
                     "of \"{id}\" is {price}; name a ready-made kind, and a price of 0 or more"
                 );
-                return Err(Refused::of("prices", why));
+                return Err(FieldError::of("prices", why));
             }
         }
         let price = |id: &Id| ask.prices.get(id.as_str()).map(|it| Figure::assumed(*it));
@@ -92,7 +92,7 @@ pub(in crate::shelf) fn stocked(
             .map_or(id.as_str(), Id::as_str)
             .to_owned();
         if !(1..=MOST_OF_A_KIND).contains(count) {
-            return Err(Refused::of(
+            return Err(FieldError::of(
                 "counts",
                 format!("of \"{id}\" is {count}; it lies between 1 and {MOST_OF_A_KIND}"),
             ));
@@ -105,14 +105,14 @@ pub(in crate::shelf) fn stocked(
             ask.devices.len()
         });
         several(&mut plan, &own, used).ok_or_else(|| {
-            Refused::of(
+            FieldError::of(
                 "counts",
                 format!("names \"{id}\", which is no source and no converter here"),
             )
         })?;
     }
     if let Some(id) = ask.sources.iter().find(|it| plan.source(it).is_none()) {
-        return Err(Refused::of(
+        return Err(FieldError::of(
             "sources",
             format!("names \"{id}\", which is no source here"),
         ));

@@ -268,9 +268,7 @@ pub(crate) fn own_check(store: &Store, site: &str, asked: &OwnCheck) -> Result<(
         every_days: asked.every_days,
         first,
     };
-    let own = own
-        .checked()
-        .map_err(|(field, why)| ApiError::at(field, why))?;
+    let own = own.checked()?;
     let kept = OwnCheck {
         title,
         item: own.item.clone(),
