@@ -335,7 +335,7 @@ fn the_value_of_a_finding_opens_a_sum_that_comes_to_it() {
                 .soc
                 .iter()
                 .fold(Charge::full(), |all, (id, soc)| all.with(id, *soc));
-            let moment = &found.moment.parse::<Moment>().unwrap();
+            let moment = found.moment.parse::<Moment>().unwrap();
             let (flow, day) = (
                 evaluate(&plan, way, &moment, &charge).unwrap(),
                 day(&plan, way, &charge),

@@ -1,12 +1,12 @@
 //! An outage marched through in time: what goes down when, and why.
 //!
 //! # Layout
-//! - `setting`: an arrangement and an outage made ready; `clock`, `schedule`, `sun`: the time of
+//! - `setting`: an arrangement and an outage made ready; `made`: how; `clock`, `schedule`, `sun`: the time of
 //!   day and what follows it
 //! - `busy`: devices that are busy by spells, where an outage is as it comes and not as it is on
 //!   the whole
 //! - `state`: what is known on the way, as plain data; `march`: its steps and its crossings;
-//!   `modes`: what devices do; `gate`: what is switched and what is charged; `heat`: how warm cases
+//!   `flows`: what flows in a moment; `modes`: what devices do; `gate`: what is switched and what is charged; `heat`: how warm cases
 //!   get; `gone`: what goes off, and the chain of causes
 //! - `chance`: many of them over draws from the figures
 //! - `switch`, `moments`: the moment of the switch and of the return
@@ -19,9 +19,11 @@ mod busy;
 mod chance;
 mod clock;
 mod fill;
+mod flows;
 mod gate;
 mod gone;
 mod heat;
+mod made;
 mod march;
 mod modes;
 mod moments;

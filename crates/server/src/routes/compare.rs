@@ -1,6 +1,7 @@
 //! What the limits say, arrangements side by side, where they cross, and the kinds to start from.
 
-use super::{StrictJson, computing};
+use super::body::StrictJson;
+use super::computing;
 use crate::bodies::plan::{
     CheckQuestion, CheckedPlan, CompareQuestion, CrossingsQuestion, DifferenceQuestion,
     FitsQuestion, StagesQuestion,

@@ -1,6 +1,7 @@
 //! A plan element by element.
 
-use super::{Basis, StrictJson, blocking, tag};
+use super::body::StrictJson;
+use super::{Basis, blocking, tag};
 use crate::bodies::plan::{ChangeSet, ElementBody, RevisedPlan};
 use crate::error::ApiError;
 use crate::state::AppState;

@@ -1,6 +1,7 @@
 //! What flows, and why.
 
-use super::{StrictJson, computing};
+use super::body::StrictJson;
+use super::computing;
 use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
 use crate::state::AppState;

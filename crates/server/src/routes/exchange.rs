@@ -1,6 +1,7 @@
 //! Plans and tables, in and out.
 
-use super::{StrictJson, computing};
+use super::body::StrictJson;
+use super::computing;
 use crate::bodies::plan::ImportQuestion;
 use crate::error::ApiError;
 use crate::state::AppState;

@@ -1,6 +1,7 @@
 //! The log by API: what happened, what is due, how batteries age.
 
-use super::{StrictJson, blocking, computing};
+use super::body::StrictJson;
+use super::{blocking, computing};
 use crate::bodies::log::LogQuery;
 use crate::bodies::log::{
     CheckAnswer, DueTold, HealthTold, ItemTold, LogAsking, LogFileOf, LogImport, LogImported,

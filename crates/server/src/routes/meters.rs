@@ -1,6 +1,7 @@
 //! Meters that answer by themselves.
 
-use super::{OfSite, StrictJson, blocking};
+use super::body::StrictJson;
+use super::{OfSite, blocking};
 use crate::bodies::live::{LiveMeters, MeterAt, SetMeter};
 use crate::error::ApiError;
 use crate::state::AppState;

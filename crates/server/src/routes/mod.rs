@@ -28,7 +28,6 @@ use ash_pond_core::work::{Job, Stopped, within};
 use axum::Json;
 use axum::http::{HeaderMap, HeaderName, header};
 use axum::response::IntoResponse;
-use body::StrictJson;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
 use utoipa::OpenApi;

@@ -1,6 +1,7 @@
 //! What must stay on, what there is to run it from, and what a person types for a figure.
 
-use super::{StrictJson, answered, computing};
+use super::body::StrictJson;
+use super::{answered, computing};
 use crate::bodies::plan::{
     CapacityQuestion, ClaimQuestion, EntryQuestion, EntryTarget, EntryTargets, NeedsQuestion,
 };

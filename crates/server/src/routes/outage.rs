@@ -1,6 +1,7 @@
 //! Outages by API.
 
-use super::{StrictJson, answered, computing};
+use super::body::StrictJson;
+use super::{answered, computing};
 use crate::bodies::outage::{
     ChancesQuestion, FillsQuestion, OutageQuestion, ReadyOutages, RechargeQuestion, RunsDone,
     ShedQuestion, StartsQuestion,

@@ -1,6 +1,7 @@
 //! Papers to print: a report for whoever minds the site, and labels.
 
-use super::{StrictJson, blocking, computing};
+use super::body::StrictJson;
+use super::{blocking, computing};
 use crate::bodies::log::PaperQuery;
 use crate::bodies::log::PaperWords;
 use crate::error::ApiError;

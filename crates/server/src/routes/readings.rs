@@ -1,7 +1,8 @@
 //! Readings of meters that were kept as they came: plotted, paged, as a file, and for how long they
 //! are kept.
 
-use super::{StrictJson, blocking};
+use super::blocking;
+use super::body::StrictJson;
 use crate::bodies::live::{
     ReadingRow, ReadingRows, ReadingSeries, ReadingSpan, Readings, ReadingsKept, ReadingsPlot,
 };

@@ -1,6 +1,7 @@
 //! Sessions of a server that other machines reach, and who is in.
 
-use super::{StrictJson, blocking};
+use super::blocking;
+use super::body::StrictJson;
 use crate::access::{ENDS, Role, cookie};
 use crate::bodies::session::{SessionNow, Sessions, SignIn};
 use crate::error::ApiError;

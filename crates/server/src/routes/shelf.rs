@@ -1,6 +1,7 @@
 //! The shelf by API: what runs what, and the smallest that would do.
 
-use super::{StrictJson, answered, computing};
+use super::body::StrictJson;
+use super::{answered, computing};
 use crate::bodies::shelf::{
     CandidatesQuestion, FindQuestion, FinderSoFar, RunsQuestion, SmallestQuestion, WinsQuestion,
 };

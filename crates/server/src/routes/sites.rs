@@ -1,6 +1,7 @@
 //! Sites and their plans.
 
-use super::{Basis, StrictJson, blocking, tag};
+use super::body::StrictJson;
+use super::{Basis, blocking, tag};
 use crate::bodies::plan::{
     Created, Journal, JournalStep, NewName, RevisedPlan, Site, Sites, Walked,
 };

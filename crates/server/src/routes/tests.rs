@@ -1,6 +1,7 @@
 //! The bench: how tests are carried out, the tests of a site, and their figures in use.
 
-use super::{Basis, OfSite, StrictJson, answered, blocking, computing, tag};
+use super::body::StrictJson;
+use super::{Basis, OfSite, answered, blocking, computing, tag};
 use crate::bodies::bench::{
     FigurePast, FileAsked, Guides, History, Instruments, Looked, PastAsked, PastFigures, Previewed,
     Tests, Which,

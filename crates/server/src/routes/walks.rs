@@ -1,6 +1,7 @@
 //! Walks along the joints of an arrangement, meter in hand.
 
-use super::{StrictJson, blocking};
+use super::blocking;
+use super::body::StrictJson;
 use crate::bodies::plan::{WalkQuestion, WalkReading, Walking};
 use crate::error::ApiError;
 use crate::state::AppState;

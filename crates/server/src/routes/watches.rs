@@ -1,6 +1,7 @@
 //! Watches by API: outages that are happening, drills, and outages of the past.
 
-use super::{StrictJson, blocking, computing};
+use super::body::StrictJson;
+use super::{blocking, computing};
 use crate::bodies::watch::BeginsBy;
 use crate::bodies::watch::{
     DrillClock, EntriesQuery, EntryAsked, LearnedAsked, LearnedTold, PastAsked, Reviewed, TakeBack,
