@@ -335,3 +335,14 @@ fn what_a_start_does_not_touch_is_no_limit_of_it() {
         assert!(!said.contains(others), "{device}: {said}");
     }
 }
+
+/// What nothing carries is not told to be carried for no time.
+#[test]
+fn what_trips_at_once_is_not_carried_for_no_seconds() {
+    let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
+    let way = plan.arrangement("shared-out").unwrap();
+    let found = starts(&plan, way, &plan.outages[0], &BTreeMap::new());
+    let said = found.sentence.plain();
+    assert!(said.contains("12 V socket at 9.69 A of 8 A"), "{said}");
+    assert!(!said.contains(" 0 s"), "{said}");
+}

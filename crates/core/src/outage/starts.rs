@@ -22,6 +22,21 @@ use std::collections::BTreeMap;
 /// limit: by less it merely feels the sag.
 const TOUCHED: f64 = 0.01;
 
+/// What is carried for less than this is not carried, s.
+const LEAST_S: f64 = 1e-3;
+
+/// So many seconds in words; of less than one not only none.
+fn lasting(seconds: f64) -> impl std::fmt::Display {
+    amount(
+        if seconds < 1.0 {
+            seconds
+        } else {
+            seconds.round()
+        },
+        "s",
+    )
+}
+
 /// A device's turn.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -188,12 +203,9 @@ impl Bench<'_> {
                 worst.strain = strain;
                 let over = value > limit * (1.0 + 1e-9);
                 worst.tightest = Some(match over {
-                    true if carried.is_finite() => format!(
-                        "{}, which it carries for {}",
-                        words(),
-                        amount(carried.round(), "s")
-                    )
-                    .into(),
+                    true if carried.is_finite() => {
+                        format!("{}, which it carries for {}", words(), lasting(carried)).into()
+                    }
                     true => format!("{}, which its peak covers", words()).into(),
                     false => words(),
                 });
@@ -209,10 +221,12 @@ impl Bench<'_> {
                 _ => *heat,
             };
             if carried < seconds - 1e-6 || (carried.is_finite() && *heat > 1.0 + 1e-9) {
-                breaks(
-                    worst,
-                    format!("{} for {} at most", words(), amount(carried.round(), "s")).into(),
-                );
+                let why = if carried < LEAST_S {
+                    format!("{} trips at once", words())
+                } else {
+                    format!("{}, which it carries for {}", words(), lasting(carried))
+                };
+                breaks(worst, why.into());
             } else if carried.is_finite() {
                 worst.cools_s = worst
                     .cools_s
