@@ -8,7 +8,6 @@ use crate::say::Sentence;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
-/// What a test refuses: the field, and what is wrong with it.
 /// A figure that a test gives.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
