@@ -1,11 +1,11 @@
 //! What it comes to, in sentences.
 
-use crate::day::{BeingOn, Fillings, Lasting, Usage, being_on, day, fillings, lasting};
+use crate::day::{BeingOn, Fillings, Lasting, Usage, Use, fillings};
 use crate::figure::Figure;
 use crate::json::FieldError;
 use crate::limits::{
-    Board, Break, Code, DeviceVerdict, Finding, Status, WeakestLink, Window, amount,
-    assumed_contacts, boards, device_verdicts, findings, first_break, percent, tightest, windows,
+    Board, Break, Code, DeviceVerdict, Finding, Status, Study, WeakestLink, Window, amount,
+    assumed_contacts, percent,
 };
 use crate::network::{
     Charge, Evaluation, Moment, Network, Reading, Solver, evaluate, fed, moments,
@@ -141,23 +141,16 @@ fn way(
     charge: &Charge,
 ) -> Result<Way, FieldError> {
     let flow = evaluate(plan, arrangement, moment, charge)?;
+    let study = Study::of(plan, arrangement);
+    let usual = Use::day(plan, arrangement, study.network());
+    let day = usual.usage(charge);
     // None of these hangs on another.
     let ((mut found, breaks), ((lasting, devices), being_on)) = both(
+        || both(|| study.findings(None), || study.first_break()),
         || {
             both(
-                || findings(plan, arrangement),
-                || first_break(plan, arrangement),
-            )
-        },
-        || {
-            both(
-                || {
-                    (
-                        lasting(plan, arrangement, charge),
-                        device_verdicts(plan, arrangement, charge),
-                    )
-                },
-                || being_on(plan, arrangement, charge),
+                || (usual.lasting(charge), study.device_verdicts(charge)),
+                || usual.being_on(charge, &day),
             )
         },
     );
@@ -174,16 +167,16 @@ fn way(
         id: arrangement.id.to_string(),
         label: arrangement.label.clone(),
         moments: told_moments(plan, arrangement),
-        day: day(plan, arrangement, charge),
+        day,
         being_on,
         fillings: fillings(plan, arrangement, charge),
         to_floor_h,
         lasting,
         devices,
-        boards: boards(plan, arrangement, charge),
-        windows: windows(plan, arrangement, charge),
+        boards: study.boards(charge),
+        windows: study.windows(charge),
         breaks,
-        tightest: tightest(plan, arrangement),
+        tightest: study.tightest(),
         findings: found,
         parts: parts(plan, arrangement),
         trips_with,

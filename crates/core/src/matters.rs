@@ -7,9 +7,7 @@
 use crate::day::{Felt, Parts};
 use crate::figure::Basis;
 use crate::figures::{Drawing, FigureAt, Found, Moving, figures};
-use crate::limits::{
-    Code, Finding, Judged, Status, amount, findings, judged, judged_island, percent,
-};
+use crate::limits::{Code, Finding, Judged, Kept, Status, Study, amount, findings, percent};
 use crate::network::Charge;
 use crate::plan::{Arrangement, Plan};
 use crate::say::{Amount, Sentence};
@@ -89,9 +87,35 @@ pub struct Turn {
 struct Base<'a> {
     arrangement: &'a Arrangement,
     worst: Option<Finding>,
+    parts: &'a Parts,
+    /// What is seen of all of it.
+    all: Kept<'a>,
+    /// What is seen of each island, and the worst verdict on all the others.
+    islands: Vec<(Kept<'a>, Option<Status>)>,
+}
+
+/// An arrangement and its islands, compiled.
+struct Studies<'a> {
     parts: Parts,
-    /// Of each island the worst verdict on all the others.
-    elsewhere: Vec<Option<Status>>,
+    islands: Vec<Arrangement>,
+    of: &'a Arrangement,
+}
+
+impl<'a> Studies<'a> {
+    fn of(plan: &Plan, of: &'a Arrangement) -> Self {
+        let parts = Parts::of(plan, of, &Charge::full());
+        let islands = parts.islands.iter().map(|it| of.island(it)).collect();
+        Self { parts, islands, of }
+    }
+
+    /// All of it first, then each island.
+    fn studied(&'a self, plan: &'a Plan) -> Vec<Study<'a>> {
+        let islands = self.islands.iter();
+        let islands = islands.map(|it| Study::of_island(plan, it, self.of));
+        std::iter::once(Study::of(plan, self.of))
+            .chain(islands)
+            .collect()
+    }
 }
 
 /// The figures of a plan on which most hangs, at full charge.
@@ -112,17 +136,28 @@ pub(crate) fn weighed(plan: &Plan) -> Vec<Matter> {
 
 /// The same, and how many nobody measured.
 fn counted(plan: &Plan) -> (Vec<Matter>, usize) {
-    let bases: Vec<Base<'_>> = plan
+    let ways: Vec<Studies<'_>> = plan
         .arrangements
         .iter()
-        .map(|it| Base::of(plan, it))
+        .map(|it| Studies::of(plan, it))
         .collect();
+    let studies = studied(plan, &ways);
+    let bases = bases(&ways, &studies);
     let text = serde_json::to_value(plan).unwrap_or_default();
     let mut found = figures(&text);
     found.retain(|it| it.basis != Basis::Measured);
     let mut figures = all_moved(&Drawing::of(plan.clone(), &found), &bases, &found);
     figures.sort_by(|a, b| b.weight().total_cmp(&a.weight()));
     (figures, found.len())
+}
+
+fn studied<'a>(plan: &'a Plan, ways: &'a [Studies<'a>]) -> Vec<Vec<Study<'a>>> {
+    ways.iter().map(|it| it.studied(plan)).collect()
+}
+
+fn bases<'a>(ways: &'a [Studies<'a>], studies: &'a [Vec<Study<'a>>]) -> Vec<Base<'a>> {
+    let both = ways.iter().zip(studies);
+    both.filter_map(|it| Base::of(&it.0.parts, it.1)).collect()
 }
 
 /// Every figure moved, on all cores. The threads end with it, and give back what hundreds of plans
@@ -152,26 +187,28 @@ fn all_moved(drawing: &Drawing, bases: &[Base<'_>], found: &[Found]) -> Vec<Matt
 }
 
 impl<'a> Base<'a> {
-    fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
-        let parts = Parts::of(plan, arrangement, &Charge::full());
-        Self {
-            arrangement,
-            worst: first(plan, arrangement),
-            elsewhere: elsewhere(plan, arrangement, &parts),
+    fn of(parts: &'a Parts, studies: &'a [Study<'a>]) -> Option<Self> {
+        let (whole, islands) = studies.split_first()?;
+        let all = Kept::of(whole);
+        let found = whole.findings(Some(&all)).into_iter();
+        // No figure turns what merely nobody stated.
+        let worst = found.into_iter().find(|it| it.unstated.is_none());
+        let kept: Vec<Kept<'_>> = islands.iter().map(Kept::of).collect();
+        let each = islands.iter().zip(&kept);
+        let each: Vec<_> = each.map(|it| worst_of(&it.0.judged(Some(it.1)))).collect();
+        let others = |at: usize| {
+            let others = each.iter().enumerate().filter(move |it| it.0 != at);
+            others.filter_map(|it| *it.1).max()
+        };
+        let kept = kept.into_iter().enumerate();
+        Some(Self {
+            arrangement: whole.way,
+            worst,
             parts,
-        }
+            islands: kept.map(|(at, it)| (it, others(at))).collect(),
+            all,
+        })
     }
-}
-
-/// Of each island of an arrangement the worst verdict on all the others.
-fn elsewhere(plan: &Plan, way: &Arrangement, parts: &Parts) -> Vec<Option<Status>> {
-    let of = |it: &Vec<usize>| worst_of(&judged_island(plan, &way.island(it), way));
-    let worst: Vec<Option<Status>> = parts.islands.iter().map(of).collect();
-    let others = |at: usize| {
-        let others = worst.iter().enumerate().filter(move |it| it.0 != at);
-        others.filter_map(|it| *it.1).max()
-    };
-    (0..worst.len()).map(others).collect()
 }
 
 /// The worst of what was looked at.
@@ -215,13 +252,19 @@ fn moved(
                 continue;
             };
             let felt = base.parts.felt(plan, base.arrangement, figure);
+            if felt == Felt::Nowhere {
+                continue;
+            }
             let part = base.parts.part(way, felt);
-            let moved = (plan, way);
-            let full = Charge::full();
-            let change = base
-                .parts
-                .changes_wh(moved, (felt, part.as_ref()), &full)
-                .abs();
+            let (study, known, elsewhere) = match felt {
+                Felt::Island(at) => {
+                    let (known, elsewhere) = &base.islands[at];
+                    (Study::of_island(plan, &part, way), known, *elsewhere)
+                }
+                _ => (Study::of(plan, &part), &base.all, None),
+            };
+            let moved = (plan, &*part, study.network());
+            let change = base.parts.changes_wh(moved, felt, &Charge::full()).abs();
             if change > day_wh {
                 day_wh = change;
                 let whole_wh = base.parts.drawn_wh;
@@ -231,14 +274,7 @@ fn moved(
                     1.0
                 };
             }
-            let now = match &part {
-                Some(part) => judged_island(plan, part, way),
-                None => judged(plan, way),
-            };
-            let elsewhere = match felt {
-                Felt::Island(at) => base.elsewhere[at],
-                _ => None,
-            };
+            let now = study.judged(Some(known));
             let worst = worst_of(&now).max(elsewhere);
             let (Some(was), Some(worst)) = (&base.worst, worst) else {
                 continue;
@@ -356,11 +392,13 @@ mod tests {
     fn what_is_judged_without_words_is_what_the_findings_say() {
         let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
         let text = serde_json::to_value(&plan).unwrap();
-        let bases: Vec<Base<'_>> = plan
+        let ways: Vec<Studies<'_>> = plan
             .arrangements
             .iter()
-            .map(|it| Base::of(&plan, it))
+            .map(|it| Studies::of(&plan, it))
             .collect();
+        let studies = studied(&plan, &ways);
+        let bases = bases(&ways, &studies);
         let mut compared = 0;
         let found = figures(&text);
         let drawing = Drawing::of(plan.clone(), &found);
@@ -370,7 +408,10 @@ mod tests {
             };
             for base in bases.iter().filter(|it| figure.is_part_of(it.arrangement)) {
                 let way = moved.arrangement(base.arrangement.id.as_str()).unwrap();
-                let (told, judged) = (findings(&moved, way), judged(&moved, way));
+                let study = Study::of(&moved, way);
+                // What was kept of the plan as it is changes nothing.
+                let (told, judged) = (findings(&moved, way), study.judged(Some(&base.all)));
+                assert_eq!(judged, study.judged(None), "{} {}", figure.id, figure.path);
                 let worst = told
                     .iter()
                     .find(|it| it.unstated.is_none())
@@ -424,8 +465,15 @@ mod tests {
                 let islands = way.islands();
                 several += usize::from(islands.len() > 1);
                 let parts: Vec<Arrangement> = islands.iter().map(|it| way.island(it)).collect();
-                let each = parts.iter().flat_map(|it| judged_island(&plan, it, way));
-                assert_eq!(told(each.collect()), told(judged(&plan, way)), "{}", way.id);
+                let each = parts
+                    .iter()
+                    .flat_map(|it| Study::of_island(&plan, it, way).judged(None));
+                assert_eq!(
+                    told(each.collect()),
+                    told(Study::of(&plan, way).judged(None)),
+                    "{}",
+                    way.id
+                );
                 let days = parts
                     .iter()
                     .map(|it| day(&plan, it, &Charge::full()).drawn_wh);
@@ -444,14 +492,17 @@ mod tests {
             found.retain(|it| it.basis != Basis::Measured);
             let drawing = Drawing::of(plan.clone(), &found);
             let with = |islands: bool| {
-                let base = |it| {
-                    let mut base = Base::of(&plan, it);
-                    if !islands {
-                        base.parts.islands.clear();
-                    }
-                    base
-                };
-                let bases: Vec<Base<'_>> = plan.arrangements.iter().map(base).collect();
+                let mut ways: Vec<Studies<'_>> = plan
+                    .arrangements
+                    .iter()
+                    .map(|it| Studies::of(&plan, it))
+                    .collect();
+                for it in ways.iter_mut().filter(|_| !islands) {
+                    it.islands.clear();
+                    it.parts.islands.clear();
+                }
+                let studies = studied(&plan, &ways);
+                let bases = bases(&ways, &studies);
                 all_moved(&drawing, &bases, &found)
             };
             let (parts, whole) = (with(true), with(false));

@@ -3,11 +3,11 @@
 
 use super::same_devices;
 use crate::bench::Protocol;
-use crate::day::Parts;
+use crate::day::{Felt, Parts};
 use crate::figures::{Drawing, FigureAt, Found, Moving, figures};
 use crate::json::FieldError;
 use crate::limits::percent;
-use crate::network::Charge;
+use crate::network::{Charge, Network};
 use crate::plan::{Arrangement, Plan};
 use crate::say::Name;
 use crate::say::{Amount, Sentence};
@@ -157,8 +157,12 @@ impl Race<'_> {
             .map(|(it, parts)| {
                 let moved = plan.arrangement(it.id.as_str())?;
                 let felt = parts.felt(plan, it, figure);
+                if felt == Felt::Nowhere {
+                    return Some(parts.drawn_wh);
+                }
                 let part = parts.part(moved, felt);
-                let change = parts.changes_wh((plan, moved), (felt, part.as_ref()), self.charge);
+                let network = Network::build(plan, &part, plan.site.ambient());
+                let change = parts.changes_wh((plan, &part, &network), felt, self.charge);
                 let drawn = parts.drawn_wh + change;
                 drawn.is_finite().then_some(drawn)
             })

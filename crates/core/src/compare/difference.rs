@@ -1,8 +1,8 @@
 //! What a change does to one arrangement, before it is made.
 
-use crate::day::{day, lasting, turns_by_hand};
+use crate::day::{Use, turns_by_hand};
 use crate::json::words;
-use crate::limits::{Code, Finding, Status, device_verdicts, findings};
+use crate::limits::{Code, Finding, Status, Study};
 use crate::network::{Charge, Moment, evaluate};
 use crate::parts::parts;
 use crate::plan::{Arrangement, Plan};
@@ -208,7 +208,9 @@ struct State {
 
 impl State {
     fn of(plan: &Plan, way: &Arrangement, charge: &Charge) -> Self {
-        let (usage, parts) = (day(plan, way, charge), parts(plan, way));
+        let study = Study::of(plan, way);
+        let used = Use::day(plan, way, study.network());
+        let (usage, parts) = (used.usage(charge), parts(plan, way));
         let named = |it: crate::limits::DeviceVerdict| {
             (
                 it.device.clone(),
@@ -222,20 +224,22 @@ impl State {
                 .map(|it| it.totals.drawn_w),
             day_wh: usage.drawn_wh,
             idle_wh: usage.idle_wh,
-            floor_h: lasting(plan, way, charge)
+            floor_h: used
+                .lasting(charge)
                 .values()
                 .filter_map(|it| it.to_floor_h)
                 .reduce(f64::min),
             got: usage.devices.clone(),
             turns: turns_by_hand(plan, way),
-            volts: device_verdicts(plan, way, charge)
+            volts: study
+                .device_verdicts(charge)
                 .into_iter()
                 .map(named)
                 .collect(),
             converters: parts.converters,
             price: parts.price,
             weight_kg: parts.weight_kg,
-            findings: findings(plan, way),
+            findings: study.findings(None),
         }
     }
 

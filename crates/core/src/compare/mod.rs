@@ -28,11 +28,11 @@ pub use fared::{Fared, FirstLost};
 pub use told::{Aspect, Best, Change, Compared, Comparison, Pays};
 
 use crate::answer::from_charge;
-use crate::day::{Lasting, Span, lasting_over, over};
+use crate::day::{Lasting, Span, Use, lasting_over};
 use crate::json::FieldError;
 use crate::life::{Life, in_years, life};
-use crate::limits::{Status, amount, device_verdicts, findings, percent, tightest};
-use crate::network::{Charge, fed};
+use crate::limits::{Status, Study, amount, percent};
+use crate::network::{Charge, Network, fed};
 use crate::parts::parts;
 use crate::plan::{Arrangement, Outage, Plan};
 use crate::say::{Name, Sentence};
@@ -200,17 +200,19 @@ pub fn compare_used(
 }
 
 fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Compared {
-    let usage = over(plan, way, charge, span);
-    let lasting = lasting_over(plan, way, charge, span);
+    let network = Network::build(plan, way, span.ambient);
+    let used = Use::over(plan, way, &network, span.clone());
+    let (usage, lasting) = (used.usage(charge), used.lasting(charge));
     let first = lasting
         .values()
         .filter_map(|it| Some((it.to_cut_off_h?, &it.cut_off_by)));
     let first = first.min_by(|a, b| a.0.total_cmp(&b.0));
     let (to_cut_off_h, cut_off_by) = (first.map(|it| it.0), first.map(|it| it.1.clone()));
-    let found = findings(plan, way);
+    let study = Study::of(plan, way);
+    let found = study.findings(None);
     let worst = found.first().filter(|it| it.status > Status::Holds);
     let parts = parts(plan, way);
-    let full = lasting_over(plan, way, &Charge::full(), span);
+    let full = used.lasting(&Charge::full());
     let usable_wh: f64 = full.values().map(|it| it.to_floor_wh).sum();
     let price = parts.sources_price.filter(|_| usable_wh > 0.0);
     let kilos = parts
@@ -236,8 +238,8 @@ fn compared(plan: &Plan, way: &Arrangement, charge: &Charge, span: &Span) -> Com
             .reduce(f64::min),
         to_cut_off_h,
         cut_off_by,
-        tightest: tightest(plan, way),
-        devices: device_verdicts(plan, way, charge),
+        tightest: study.tightest(),
+        devices: study.device_verdicts(charge),
         status: worst.map_or(Status::Holds, |it| it.status),
         trips: found.iter().filter(|it| it.status == Status::Trips).count(),
         worst: worst.map(|it| it.message.clone()),

@@ -5,7 +5,8 @@
 
 use super::span::Span;
 use super::stretch::{Stretches, stretches};
-use super::usage::{Usage, drawn_and_idle, over_stretches};
+use super::usage::{Usage, drawn_and_idle};
+use super::using::Use;
 use crate::json::words;
 use crate::limits::{amount, feed_stays};
 use crate::network::{Charge, Gates, Network, fed};
@@ -91,17 +92,31 @@ pub struct BeingOn {
 /// of very many, what draws most.
 pub fn being_on(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<BeingOn> {
     let network = Network::build(plan, way, plan.site.ambient());
-    let now = Carried::of(plan, way, charge, &network);
-    let mut dearest = places(&network);
+    let day = Use::day(plan, way, &network);
+    day.being_on(charge, &day.usage(charge))
+}
+
+impl Use<'_> {
+    /// See [`being_on`]; `usage` is what the day takes at that charge.
+    pub(crate) fn being_on(&self, charge: &Charge, usage: &Usage) -> Vec<BeingOn> {
+        being_on_in(&Carried {
+            day: self,
+            charge,
+            usage,
+        })
+    }
+}
+
+fn being_on_in(now: &Carried<'_>) -> Vec<BeingOn> {
+    let network = now.day.network;
+    let mut dearest = places(network);
     let idle = |place: &String| network.idle(place).unwrap_or(0.0);
     dearest.sort_by(|a, b| idle(b).total_cmp(&idle(a)));
     dearest.truncate(MOST_TOLD);
     let job = work::current();
-    let told = dearest.par_iter().filter_map(|place| {
-        work::carried(job.as_ref(), || {
-            one(plan, way, charge, &network, &now, place)
-        })
-    });
+    let told = dearest
+        .par_iter()
+        .filter_map(|place| work::carried(job.as_ref(), || one(now, place)));
     let mut list: Vec<BeingOn> = told.collect();
     list.sort_by(|a, b| {
         b.now
@@ -164,24 +179,17 @@ fn on_with_load(way: &Arrangement, place: &str) -> Option<Vec<Switch>> {
 }
 
 /// A day of use as it is switched: its states, and what is drawn in it.
-struct Carried {
-    stretches: Stretches,
-    usage: Usage,
+struct Carried<'a> {
+    day: &'a Use<'a>,
+    charge: &'a Charge,
+    usage: &'a Usage,
 }
 
-impl Carried {
-    /// Of an arrangement whose network is there: switches are no part of it.
-    fn of(plan: &Plan, way: &Arrangement, charge: &Charge, network: &Network) -> Self {
-        let span = Span::day(plan);
-        let stretches = stretches(plan, way, network, &span);
-        let usage = over_stretches(plan, way, charge, &span, (network, &stretches));
-        Self { stretches, usage }
-    }
-
+impl Carried<'_> {
     fn told(&self, how: Switching, devices: &[&Device], place: &str) -> OnForADay {
         told(
             how,
-            &self.stretches,
+            &self.day.stretches,
             devices,
             place,
             (self.usage.drawn_wh, self.usage.idle_of(place)),
@@ -205,14 +213,10 @@ fn told(
     }
 }
 
-fn one(
-    plan: &Plan,
-    way: &Arrangement,
-    charge: &Charge,
-    network: &Network,
-    now: &Carried,
-    place: &str,
-) -> Option<BeingOn> {
+fn one(now: &Carried<'_>, place: &str) -> Option<BeingOn> {
+    let Use {
+        plan, way, network, ..
+    } = *now.day;
     let idle_w = network.idle(place)?;
     let rows: Vec<&Switch> = way
         .switching
@@ -241,7 +245,7 @@ fn one(
         }
         let span = Span::day(plan);
         let stretches = stretches(plan, other, network, &span);
-        let both = drawn_and_idle(plan, other, charge, &span, (network, &stretches, place));
+        let both = drawn_and_idle(plan, other, now.charge, &span, (network, &stretches, place));
         told(ask, &stretches, &devices, place, both)
     };
     let (left_on, with_load) = (at(Switching::LeftOn, &left), at(Switching::WithLoad, &load));

@@ -3,7 +3,8 @@
 use super::filling::Filling;
 use super::size::Size;
 use super::span::Span;
-use super::stretch::{Stretches, stretches};
+use super::stretch::Stretches;
+use super::using::Use;
 use crate::figure::Figure;
 use crate::network::{Charge, Moment, Network, Reading, Solver};
 use crate::plan::{Arrangement, Battery, Plan, Source};
@@ -59,16 +60,26 @@ pub fn lasting_over(
     span: &Span,
 ) -> BTreeMap<String, Lasting> {
     let network = Network::build(plan, arrangement, span.ambient);
-    let stretches = stretches(plan, arrangement, &network, span);
-    let mut solver = Solver::new(&network);
-    let filling = Filling::of(
-        plan,
-        &network,
-        &mut solver,
-        &stretches,
-        charge,
-        span.ambient,
-    );
+    Use::over(plan, arrangement, &network, span.clone()).lasting(charge)
+}
+
+impl Use<'_> {
+    /// See [`lasting`].
+    pub(crate) fn lasting(&self, charge: &Charge) -> BTreeMap<String, Lasting> {
+        let ready = (self.network, &self.stretches);
+        lasting_on(self.plan, self.way, charge, &self.span, ready)
+    }
+}
+
+fn lasting_on(
+    plan: &Plan,
+    arrangement: &Arrangement,
+    charge: &Charge,
+    span: &Span,
+    (network, stretches): (&Network, &Stretches),
+) -> BTreeMap<String, Lasting> {
+    let mut solver = Solver::new(network);
+    let filling = Filling::of(plan, network, &mut solver, stretches, charge, span.ambient);
     let edges = filling.edges();
     let stored = plan
         .kit
@@ -78,10 +89,10 @@ pub fn lasting_over(
     let in_use = stored.filter_map(|(source, battery)| {
         let index = network.source_index(source.id.as_str())?;
         let from = charge.of(source.id.as_str());
-        let (cut_off_soc, cut_off_by) = cut_off(plan, arrangement, &network, charge, source);
+        let (cut_off_soc, cut_off_by) = cut_off(plan, arrangement, network, charge, source);
         let mut rate = |soc: f64, hours: f64| {
             let open_v = network.open_volts(&charge.clone().with(source.id.as_str(), soc));
-            let takes = filling.with_own(filling.at(hours), &network, source.id.as_str());
+            let takes = filling.with_own(filling.at(hours), network, source.id.as_str());
             let mut mean = Rate {
                 share: 0.0,
                 watts: 0.0,
@@ -89,7 +100,7 @@ pub fn lasting_over(
             };
             for (part, on) in Filling::parts(&takes) {
                 filling.apply(&mut solver, &on);
-                let it = mean_rate(&mut solver, &stretches, &open_v, index, battery, span);
+                let it = mean_rate(&mut solver, stretches, &open_v, index, battery, span);
                 mean.share += part * it.share;
                 mean.watts += part * it.watts;
                 mean.charged_w += part * it.charged_w;

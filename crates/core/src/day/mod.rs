@@ -14,7 +14,7 @@
 //! - `being_on`: what things cost for being on, and what switching them would save
 //! - `fillings`: how often a store fills what is charged
 //! - `size`: how much a store holds
-//! - `parts`: an arrangement by its islands, for who moves figures
+//! - `using`: a span made ready once; `parts`: an arrangement by its islands, for who moves figures
 //! - `usage`: what flows in them, in watt-hours; `lasting`: how long a store carries that
 
 mod being_on;
@@ -27,6 +27,7 @@ mod size;
 mod span;
 mod stretch;
 mod usage;
+mod using;
 mod windows;
 
 pub use being_on::{BeingOn, OnForADay, Switching, being_on, with_their_load};
@@ -38,3 +39,4 @@ pub(crate) use size::Size;
 pub use span::Span;
 pub(crate) use stretch::{alone_wh, hours_a_day, turns_by_hand};
 pub use usage::{LossWh, Usage, day, over};
+pub(crate) use using::Use;

@@ -1,21 +1,54 @@
 //! An arrangement by its islands, for who moves one figure after the other: what no feed joins with
 //! a figure's own island is as it was.
 
-use super::usage::day;
+use super::stretch::Stretches;
+use super::using::Use;
 use crate::figures::Found;
-use crate::network::{Charge, Moment};
+use crate::network::{Charge, Moment, Network};
 use crate::plan::{Arrangement, ConverterKind, Plan};
+use std::borrow::Cow;
 
 /// An arrangement, and what each of its islands draws in a day.
 pub(crate) struct Parts {
     /// The places of the feeds of each island; none where it is one, or where something starts
     /// elsewhere.
     pub(crate) islands: Vec<Vec<usize>>,
-    each_wh: Vec<f64>,
+    each: Vec<Drawn>,
+    all: Drawn,
     /// What all of it draws in a day, Wh.
     pub(crate) drawn_wh: f64,
     /// How long all starts at once last, s.
     starts_s: Option<f64>,
+}
+
+/// A day of an arrangement, and what it draws.
+struct Drawn {
+    network: Network,
+    stretches: Stretches,
+    wh: f64,
+}
+
+impl Drawn {
+    fn of(plan: &Plan, way: &Arrangement, charge: &Charge) -> Self {
+        let network = Network::build(plan, way, plan.site.ambient());
+        let day = Use::day(plan, way, &network);
+        let (wh, stretches) = (day.drawn_wh(charge), day.stretches);
+        Self {
+            network,
+            stretches,
+            wh,
+        }
+    }
+
+    /// What is drawn more in another day of the same arrangement; nothing where that is the same.
+    /// What fills a store or starts elsewhere hangs on more than is compared here.
+    fn changes_wh(&self, day: &Use<'_>, charge: &Charge) -> f64 {
+        let is_all = day.way.starts_on.is_empty() && !day.network.fills();
+        if is_all && day.network == &self.network && day.stretches == self.stretches {
+            return 0.0;
+        }
+        day.drawn_wh(charge) - self.wh
+    }
 }
 
 /// Where a figure is felt in an arrangement.
@@ -33,11 +66,13 @@ impl Parts {
         if islands.len() < 2 || !way.starts_on.is_empty() {
             islands.clear();
         }
-        let drawn = |it: &Vec<usize>| day(plan, &way.island(it), charge).drawn_wh;
+        let drawn = |it: &Vec<usize>| Drawn::of(plan, &way.island(it), charge);
+        let all = Drawn::of(plan, way, charge);
         Self {
-            each_wh: islands.iter().map(drawn).collect(),
+            each: islands.iter().map(drawn).collect(),
             islands,
-            drawn_wh: day(plan, way, charge).drawn_wh,
+            drawn_wh: all.wh,
+            all,
             starts_s: Moment::AllStarting.seconds(plan, way),
         }
     }
@@ -69,26 +104,27 @@ impl Parts {
     }
 
     /// The arrangement, with a figure moved, as far as that is felt.
-    pub(crate) fn part(&self, moved: &Arrangement, felt: Felt) -> Option<Arrangement> {
+    pub(crate) fn part<'a>(&self, moved: &'a Arrangement, felt: Felt) -> Cow<'a, Arrangement> {
         match felt {
-            Felt::Island(at) => Some(moved.island(&self.islands[at])),
-            _ => None,
+            Felt::Island(at) => Cow::Owned(moved.island(&self.islands[at])),
+            _ => Cow::Borrowed(moved),
         }
     }
 
-    /// What a moved figure changes in a day, Wh: the plan, the arrangement and that part of it in
-    /// which the figure is felt, all with it moved.
+    /// What a moved figure changes in a day, Wh: the plan, that part of the arrangement in which the
+    /// figure is felt, and its network, all with it moved.
     pub(crate) fn changes_wh(
         &self,
-        (plan, moved): (&Plan, &Arrangement),
-        (felt, part): (Felt, Option<&Arrangement>),
+        (plan, part, network): (&Plan, &Arrangement, &Network),
+        felt: Felt,
         charge: &Charge,
     ) -> f64 {
-        match (felt, part) {
-            (Felt::Nowhere, _) => 0.0,
-            (Felt::Island(at), Some(part)) => day(plan, part, charge).drawn_wh - self.each_wh[at],
-            _ => day(plan, moved, charge).drawn_wh - self.drawn_wh,
-        }
+        let was = match felt {
+            Felt::Nowhere => return 0.0,
+            Felt::Island(at) => &self.each[at],
+            Felt::Everywhere => &self.all,
+        };
+        was.changes_wh(&Use::day(plan, part, network), charge)
     }
 }
 
@@ -100,6 +136,7 @@ fn place_of(path: &str) -> Option<usize> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::usage::day;
     use super::*;
     use crate::figures::{Drawing, figures};
 
@@ -124,7 +161,8 @@ mod tests {
                     let there = moved.arrangement(way.id.as_str()).unwrap();
                     let felt = parts.felt(&moved, way, figure);
                     let part = parts.part(there, felt);
-                    let change = parts.changes_wh((&moved, there), (felt, part.as_ref()), &full);
+                    let network = Network::build(&moved, &part, moved.site.ambient());
+                    let change = parts.changes_wh((&moved, &part, &network), felt, &full);
                     let whole = day(&moved, there, &full).drawn_wh - parts.drawn_wh;
                     assert!(
                         (change - whole).abs() < 1e-6 * parts.drawn_wh.max(1.0),

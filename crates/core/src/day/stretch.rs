@@ -11,6 +11,7 @@ use crate::plan::{Arrangement, Cycle, Device, Plan};
 const MOST_APART: usize = 6;
 
 /// One state of the devices, and its share of the span.
+#[derive(PartialEq)]
 pub(super) struct Stretch {
     pub(super) hours: f64,
     loads: Vec<Load>,
@@ -21,6 +22,7 @@ pub(super) struct Stretch {
 }
 
 /// Every state of the devices over a span, and what is switched on only while it is needed.
+#[derive(PartialEq)]
 pub(super) struct Stretches {
     pub(super) list: Vec<Stretch>,
     gates: Gates,

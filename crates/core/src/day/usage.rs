@@ -2,7 +2,8 @@
 
 use super::filling::Filling;
 use super::span::Span;
-use super::stretch::{Stretches, starts, stretches};
+use super::stretch::{Stretches, starts};
+use super::using::Use;
 use crate::figure::Figure;
 use crate::network::{Charge, Load, Network, Solver, phase_load};
 use crate::plan::{Arrangement, PhaseKind, Plan, StartsOn};
@@ -76,13 +77,26 @@ pub fn day(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Usage {
 /// that is filled from another one takes until it is full, and then what is drawn from it.
 pub fn over(plan: &Plan, arrangement: &Arrangement, charge: &Charge, span: &Span) -> Usage {
     let network = Network::build(plan, arrangement, span.ambient);
-    let stretches = stretches(plan, arrangement, &network, span);
-    over_stretches(plan, arrangement, charge, span, (&network, &stretches))
+    Use::over(plan, arrangement, &network, span.clone()).usage(charge)
+}
+
+impl Use<'_> {
+    /// What it takes at a charge; see [`over`].
+    pub(crate) fn usage(&self, charge: &Charge) -> Usage {
+        let ready = (self.network, &self.stretches);
+        over_stretches(self.plan, self.way, charge, &self.span, ready)
+    }
+
+    /// Of [`Use::usage`] only what is drawn from the stores, Wh.
+    pub(super) fn drawn_wh(&self, charge: &Charge) -> f64 {
+        let ready = (self.network, &self.stretches, "");
+        drawn_and_idle(self.plan, self.way, charge, &self.span, ready).0
+    }
 }
 
 /// [`over`] on what was made ready: the network of the arrangement at the span's temperature, which
 /// its switches do not touch, and the states of its devices in the span.
-pub(super) fn over_stretches(
+fn over_stretches(
     plan: &Plan,
     arrangement: &Arrangement,
     charge: &Charge,
@@ -103,7 +117,7 @@ pub(super) fn over_stretches(
 }
 
 /// Of [`over_stretches`] only what is drawn from the stores, and what one converter or outlet loses
-/// for being on, Wh.
+/// for being on, Wh; the latter of none where none is named.
 pub(super) fn drawn_and_idle(
     plan: &Plan,
     arrangement: &Arrangement,
@@ -114,6 +128,9 @@ pub(super) fn drawn_and_idle(
     let (mut drawn_wh, mut idle_wh) = (0.0, 0.0);
     each_state(plan, charge, span, (network, stretches), |solver, hours| {
         drawn_wh += hours * solver.sums().drawn_w;
+        if place.is_empty() {
+            return;
+        }
         let mut add = |id: &str, loss: [f64; 3]| {
             if id == place {
                 idle_wh += hours * loss[0];

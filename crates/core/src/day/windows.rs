@@ -4,7 +4,7 @@ use crate::network::{Gate, Gates, Load, average, phase_load};
 use crate::plan::{Cycle, Device, PhaseKind};
 
 /// Hours of a day in which a device is on, each for a share of the days, or of the time.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub(super) struct Windows {
     /// From, to (hours of the day, 0 to 24, in order) and the share, above 0 to 1.
     pieces: Vec<(f64, f64, f64)>,

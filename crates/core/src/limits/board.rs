@@ -1,10 +1,10 @@
 //! Gauge boards: the limits in amperes and watts with the tide marks of every moment.
 
 use super::code::Code;
-use super::gauge::{Gauge, lasts};
-use super::gauges::gauges;
+use super::gauge::Gauge;
+use super::study::Study;
 use super::verdict::Status;
-use crate::network::{Charge, Network, Solver, moments};
+use crate::network::{Charge, Solver};
 use crate::plan::{Arrangement, Plan};
 use serde::Serialize;
 
@@ -55,59 +55,63 @@ pub struct Mark {
 
 /// The gauge boards of an arrangement at one charge: its limits in amperes and watts.
 pub fn boards(plan: &Plan, arrangement: &Arrangement, charge: &Charge) -> Vec<Board> {
-    let network = Network::build(plan, arrangement, plan.site.ambient());
-    let gauges = gauges(plan, arrangement, &network);
-    let mut solver = Solver::new(&network);
-    let open_v = network.open_volts(charge);
-    // What a lead and its contacts carry is told as a finding; a staff at every lead would hide
-    // those that matter.
-    let boards = gauges
-        .iter()
-        .filter(|it| !matches!(it.code, Code::CableAmpacity | Code::Contacts));
-    let boards = boards.filter_map(|it| Some((it, it.bound.levels()?)));
-    let mut boards: Vec<(&Gauge, Board)> = boards
-        .map(|(gauge, levels)| {
-            let board = Board {
-                code: gauge.code,
-                place: gauge.place.clone(),
-                name: gauge.name.clone(),
-                unit: gauge.unit.to_owned(),
-                limit: levels.continuous,
-                overload: levels
-                    .overload
-                    .iter()
-                    .map(|it| Carried {
-                        up_to: it.0,
-                        for_s: it.1,
-                    })
-                    .collect(),
-                marks: Vec::new(),
-                status: Status::Holds,
-            };
-            (gauge, board)
-        })
-        .collect();
-    for moment in moments(plan, arrangement)
-        .into_iter()
-        .filter(|it| it.place(plan, arrangement).id == arrangement.id)
-    {
-        solver.solve(&moment.loads(plan, arrangement, &network), &open_v);
-        let lasts = lasts(&moment, plan, arrangement);
-        for (gauge, board) in &mut boards {
-            let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(&moment)) else {
-                continue;
-            };
-            let status = gauge
-                .judge(value, lasts, plan.site.tight_from(), &solver)
-                .0
-                .status;
-            board.status = board.status.max(status);
-            board.marks.push(Mark {
-                moment: moment.to_string(),
-                value,
-                status,
-            });
+    Study::of(plan, arrangement).boards(charge)
+}
+
+impl Study<'_> {
+    /// See [`boards`].
+    pub(crate) fn boards(&self, charge: &Charge) -> Vec<Board> {
+        let network = self.network();
+        let mut solver = Solver::new(network);
+        let open_v = network.open_volts(charge);
+        // What a lead and its contacts carry is told as a finding; a staff at every lead would hide
+        // those that matter.
+        let boards = self
+            .gauges
+            .iter()
+            .filter(|it| !matches!(it.code, Code::CableAmpacity | Code::Contacts));
+        let boards = boards.filter_map(|it| Some((it, it.bound.levels()?)));
+        let mut boards: Vec<(&Gauge, Board)> = boards
+            .map(|(gauge, levels)| {
+                let board = Board {
+                    code: gauge.code,
+                    place: gauge.place.clone(),
+                    name: gauge.name.clone(),
+                    unit: gauge.unit.to_owned(),
+                    limit: levels.continuous,
+                    overload: levels
+                        .overload
+                        .iter()
+                        .map(|it| Carried {
+                            up_to: it.0,
+                            for_s: it.1,
+                        })
+                        .collect(),
+                    marks: Vec::new(),
+                    status: Status::Holds,
+                };
+                (gauge, board)
+            })
+            .collect();
+        for moment in &self.moments {
+            solver.solve(&self.loads(moment), &open_v);
+            let lasts = self.lasts(moment);
+            for (gauge, board) in &mut boards {
+                let Some(value) = gauge.value(&solver).filter(|_| gauge.when.is(moment)) else {
+                    continue;
+                };
+                let status = gauge
+                    .judge(value, lasts, self.plan.site.tight_from(), &solver)
+                    .0
+                    .status;
+                board.status = board.status.max(status);
+                board.marks.push(Mark {
+                    moment: moment.to_string(),
+                    value,
+                    status,
+                });
+            }
         }
+        boards.into_iter().map(|(_, board)| board).collect()
     }
-    boards.into_iter().map(|(_, board)| board).collect()
 }

@@ -2,6 +2,7 @@
 
 use super::code::Code;
 use super::fact::{Fact, Words, said};
+use super::plugs::words;
 use super::verdict::Status;
 use super::words::amount;
 use crate::network::Moment;
@@ -18,16 +19,12 @@ const GIVES_W: [f64; 9] = [15.4, 4.0, 7.0, 15.4, 30.0, 45.0, 60.0, 75.0, 90.0];
 /// The class of power over a data cable that a connector's words state, as "RJ45, PoE class 4", 0
 /// to 8.
 pub(super) fn class(connector: Option<&str>) -> Option<usize> {
-    let text = connector?.to_lowercase();
-    let rest = text
-        .split_once("poe")?
-        .1
-        .trim_start_matches(|it: char| !it.is_ascii_digit());
-    rest.chars()
-        .next()
-        .and_then(|it| it.to_digit(10))
-        .map(|it| it as usize)
-        .filter(|it| *it < GIVES_W.len())
+    let text = connector?.as_bytes();
+    let at = text
+        .windows(3)
+        .position(|it| it.eq_ignore_ascii_case(b"poe"))?;
+    let digit = text[at..].iter().find(|it| it.is_ascii_digit())?;
+    Some(usize::from(digit - b'0')).filter(|it| *it < GIVES_W.len())
 }
 
 /// What a port of that class gives, W.
@@ -56,9 +53,7 @@ pub(super) fn leads<'a>(
 
 fn is_data(connector: Option<&str>) -> bool {
     connector.is_some_and(|it| {
-        it.to_lowercase()
-            .split([' ', ','])
-            .any(|it| it == "rj45" || it == "poe")
+        words(it).any(|it| it.eq_ignore_ascii_case(b"rj45") || it.eq_ignore_ascii_case(b"poe"))
     })
 }
 

@@ -3,7 +3,9 @@
 
 use super::code::{Code, Unstated};
 use super::finding::Finding;
-use super::judging::{Judged, VerdictOf, findings, judged, judged_within, own_time};
+use super::judging::{Judged, VerdictOf, findings, judged, own_time};
+use super::study::Study;
+use super::survey::Kept;
 use super::verdict::Status;
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
@@ -39,24 +41,26 @@ impl Verdicts {
         Self::judged(plan, way, judged(plan, way))
     }
 
-    /// The same of a trial, where nothing in it is worse than `most` of it.
-    pub(crate) fn within(
-        plan: &Plan,
-        way: &Arrangement,
+    /// The same of a trial, where nothing in it is worse than `most` of it; with what a survey of
+    /// that on which it is tried has kept.
+    pub(super) fn within(
+        (plan, way): (&Plan, &Arrangement),
+        known: Option<&Kept<'_>>,
         most: impl Fn(VerdictOf<'_>) -> Status,
     ) -> Option<Self> {
-        judged_within(plan, way, most).map(|it| Self::judged(plan, way, it))
+        let judged = Study::of(plan, way).judged_within(known, most)?;
+        Some(Self::judged(plan, way, judged))
     }
 
     /// The same of a trial, where nothing in it is worse than it was `before`, nor than `most` of
     /// it.
-    pub(crate) fn no_worse(
-        plan: &Plan,
-        way: &Arrangement,
+    pub(super) fn no_worse(
+        trial: (&Plan, &Arrangement),
+        known: Option<&Kept<'_>>,
         before: &Self,
         most: impl Fn(VerdictOf<'_>) -> Status,
     ) -> Option<Self> {
-        Self::within(plan, way, |it| most(it).min(before.bears(it)))
+        Self::within(trial, known, |it| most(it).min(before.bears(it)))
             .filter(|it| it.worse(before, |_| None).is_none())
     }
 
@@ -243,7 +247,7 @@ mod tests {
                     if !(at + most as usize).is_multiple_of(3) && worst <= Some(most) {
                         continue;
                     }
-                    let found = judged_within(&plan, way, asked);
+                    let found = Study::of(&plan, way).judged_within(None, asked);
                     if worst > Some(most) {
                         assert_eq!(found, None, "{} {}", it.code.word(), it.place);
                         ended += 1;

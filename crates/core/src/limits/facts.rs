@@ -4,6 +4,7 @@
 use super::code::Code;
 use super::fact::{Fact, Words, said, standing};
 use super::plugs::{Fit, Poles, fit, poles, settled};
+use super::study::Study;
 use super::verdict::Status;
 use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT, amount};
 use crate::chemistry::{self, Chemistry};
@@ -91,8 +92,10 @@ impl<'a> FarEnd<'a> {
 }
 
 /// Everything that can be told without solving.
-pub(super) fn facts<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
-    let mut list = Vec::new();
+pub(super) fn facts<'a>(study: &'a Study<'_>) -> Vec<Fact<'a>> {
+    let (plan, arrangement) = (study.plan, study.way);
+    // Some five of each feed.
+    let mut list = Vec::with_capacity(8 * arrangement.feeds.len());
     let used = |it: &&Source| arrangement.feeds.iter().any(|feed| feed.from.item == it.id);
     list.extend(
         plan.kit
@@ -104,9 +107,9 @@ pub(super) fn facts<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fac
     list.extend(super::earth::earthing(plan, arrangement));
     list.extend(super::climate::stores(plan, arrangement));
     list.extend(super::switching_on::settling(plan, arrangement));
-    list.extend(super::slower::slower(plan, arrangement));
-    list.extend(super::switched::switched(plan, arrangement));
-    list.extend(super::warmth::heat(plan, arrangement));
+    list.extend(super::slower::slower(study));
+    list.extend(super::switched::switched(study));
+    list.extend(super::warmth::heat(study));
     for feed in &arrangement.feeds {
         let (Some(port), Some(end)) = (plan.port(&feed.from), FarEnd::of(plan, feed)) else {
             continue;

@@ -20,7 +20,8 @@ use std::collections::HashMap;
 
 /// Every limit of a compiled arrangement.
 pub(super) fn gauges(plan: &Plan, arrangement: &Arrangement, network: &Network) -> Vec<Gauge> {
-    let mut list = Vec::new();
+    // Some ten of each feed.
+    let mut list = Vec::with_capacity(16 * arrangement.feeds.len());
     ports(plan, network, &mut list);
     for source in &plan.kit.sources {
         if let Some(index) = network.source_index(source.id.as_str()) {

@@ -9,10 +9,11 @@ use super::gauge::Gauge;
 use super::plugs::USB_C;
 use super::rules::Rules;
 use super::sentences::{self, is_medical};
-use super::survey::{CHARGES, Seen, Shown, Survey, charge_named, survey, survey_within};
+use super::study::Study;
+use super::survey::{CHARGES, Kept, Seen, Shown, charge_named, survey, survey_within};
 use super::verdict::Status;
 use super::words::MEDICAL;
-use crate::network::{Moment, moments};
+use crate::network::Moment;
 use crate::plan::{Arrangement, Device, Plan, StartsOn};
 use crate::work;
 use crate::working::{self, Term, Working};
@@ -33,14 +34,25 @@ pub(crate) fn findings_of(
     arrangement: &Arrangement,
     keep: impl Fn(Code, Status) -> bool + Copy,
 ) -> Vec<Finding> {
-    let here: Vec<Moment> = moments(plan, arrangement);
-    let here = here
-        .into_iter()
-        .filter(|it| it.place(plan, arrangement).id == arrangement.id)
-        .collect();
-    let mut list = surveyed(plan, arrangement, here, keep);
+    found(&Study::of(plan, arrangement), None, keep)
+}
+
+impl Study<'_> {
+    /// See [`findings`]; what a survey of this has kept is not looked at again.
+    pub(crate) fn findings(&self, known: Option<&Kept<'_>>) -> Vec<Finding> {
+        found(self, known, |_, _| true)
+    }
+}
+
+fn found(
+    study: &Study<'_>,
+    known: Option<&Kept<'_>>,
+    keep: impl Fn(Code, Status) -> bool + Copy,
+) -> Vec<Finding> {
+    let (plan, arrangement) = (study.plan, study.way);
+    let mut list = surveyed(study, known, keep);
     let full = charge_of(plan, arrangement, 0);
-    let facts = facts(plan, arrangement)
+    let facts = facts(study)
         .into_iter()
         .filter(|it| keep(it.code, it.status));
     list.extend(facts.map(|it| of_fact(plan, &full, it)));
@@ -111,7 +123,17 @@ fn own_of(moment: &Moment) -> &'static str {
 
 /// Judges an arrangement by the same code as [`findings`], for who only wants to know how it is.
 pub(crate) fn judged(plan: &Plan, arrangement: &Arrangement) -> Vec<Judged> {
-    judged_within(plan, arrangement, |_| Status::Trips).unwrap_or_default()
+    Study::of(plan, arrangement).judged(None)
+}
+
+impl Study<'_> {
+    /// See [`judged`]. What an island says is what its arrangement says of it: the islands of one
+    /// without starts elsewhere say together what it says. What a survey of something alike has
+    /// kept is not looked at again.
+    pub(crate) fn judged(&self, known: Option<&Kept<'_>>) -> Vec<Judged> {
+        self.judged_within(known, |_| Status::Trips)
+            .unwrap_or_default()
+    }
 }
 
 /// What a verdict will be of, before it is known.
@@ -139,39 +161,25 @@ impl<'a> VerdictOf<'a> {
     }
 }
 
-/// Judges as [`judged`] does, for who does not want to know more as soon as anything is worse than
-/// `most` of it: none then, after a small part of the work.
-pub(crate) fn judged_within(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    most: impl Fn(VerdictOf<'_>) -> Status,
-) -> Option<Vec<Judged>> {
-    let here = moments(plan, arrangement);
-    judged_at(plan, (arrangement, arrangement), here, most)
+impl Study<'_> {
+    /// Judges as [`judged`] does, for who does not want to know more as soon as anything is worse
+    /// than `most` of it: none then, after a small part of the work.
+    pub(crate) fn judged_within(
+        &self,
+        known: Option<&Kept<'_>>,
+        most: impl Fn(VerdictOf<'_>) -> Status,
+    ) -> Option<Vec<Judged>> {
+        judged_as(self, known, most)
+    }
 }
 
-/// What [`judged`] says of an island of an arrangement: see [`Arrangement::islands`]. The islands of
-/// an arrangement without starts elsewhere say together what it says.
-pub(crate) fn judged_island(plan: &Plan, island: &Arrangement, whole: &Arrangement) -> Vec<Judged> {
-    let fed: BTreeSet<&str> = crate::plan::fed(plan, island)
-        .map(|it| it.id.as_str())
-        .collect();
-    let mut here = moments(plan, whole);
-    here.retain(|it| match it {
-        Moment::Starting(id) | Moment::Stopping(id) => fed.contains(id.as_str()),
-        _ => true,
-    });
-    judged_at(plan, (island, whole), here, |_| Status::Trips).unwrap_or_default()
-}
-
-fn judged_at(
-    plan: &Plan,
-    (arrangement, whole_way): (&Arrangement, &Arrangement),
-    moments: Vec<Moment>,
+fn judged_as(
+    study: &Study<'_>,
+    known: Option<&Kept<'_>>,
     most: impl Fn(VerdictOf<'_>) -> Status,
 ) -> Option<Vec<Judged>> {
     let allowed = |it: &Judged| it.status <= most(VerdictOf::of(it));
-    if !arrangement.starts_on.is_empty() {
+    if !study.way.starts_on.is_empty() {
         let of = |it: Finding| Judged {
             own: own_time(&it.moment),
             code: it.code,
@@ -183,10 +191,10 @@ fn judged_at(
             margin: it.margin,
             unstated: it.unstated,
         };
-        let found: Vec<Judged> = findings(plan, arrangement).into_iter().map(of).collect();
+        let found: Vec<Judged> = study.findings(known).into_iter().map(of).collect();
         return found.iter().all(allowed).then_some(found);
     }
-    let mut found: Vec<Judged> = facts(plan, arrangement)
+    let mut found: Vec<Judged> = facts(study)
         .into_iter()
         .map(|it| Judged {
             own: own_of(&it.moment),
@@ -212,35 +220,33 @@ fn judged_at(
             unstated: may_be_unstated(it),
         })
     };
-    let ways = (arrangement, whole_way);
-    let Survey {
-        gauges,
-        moments,
-        shown,
-        whole,
-    } = survey_within(plan, ways, moments, &Rules::default(), most_of);
-    if !whole {
+    let survey = survey_within(study, &Rules::default(), known, most_of);
+    if !survey.whole {
         return None;
     }
-    let shown = gauges.into_iter().zip(shown).filter_map(|(gauge, shown)| {
-        let worst = shown.worst?;
-        let own = own_of(&moments[worst.moment]);
-        let unstated = unstated(&gauge, &worst);
-        let (status, value, limit, margin) =
-            (worst.verdict.status, worst.value, worst.limit, worst.margin);
-        let unit = gauge.unit;
-        Some(Judged {
-            code: gauge.code,
-            status,
-            place: gauge.place,
-            value,
-            limit,
-            unit,
-            margin,
-            unstated,
-            own,
-        })
-    });
+    let shown = study
+        .gauges
+        .iter()
+        .zip(survey.shown)
+        .filter_map(|(gauge, shown)| {
+            let worst = shown.worst?;
+            let own = own_of(&study.moments[worst.moment]);
+            let unstated = unstated(gauge, &worst);
+            let (status, value, limit, margin) =
+                (worst.verdict.status, worst.value, worst.limit, worst.margin);
+            let unit = gauge.unit;
+            Some(Judged {
+                code: gauge.code,
+                status,
+                place: gauge.place.clone(),
+                value,
+                limit,
+                unit,
+                margin,
+                unstated,
+                own,
+            })
+        });
     // The gauges stand first, as in the findings.
     let shown: Vec<Judged> = shown.collect();
     found.splice(0..0, shown);
@@ -307,26 +313,20 @@ fn sorted(plan: &Plan, arrangement: &Arrangement, list: Vec<Finding>) -> Vec<Fin
         .collect()
 }
 
-/// What the gauges of an arrangement say at some moments.
+/// What the gauges of a study say.
 fn surveyed(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    moments: Vec<Moment>,
+    study: &Study<'_>,
+    known: Option<&Kept<'_>>,
     keep: impl Fn(Code, Status) -> bool,
 ) -> Vec<Finding> {
-    let Survey {
-        gauges,
-        moments,
-        shown,
-        ..
-    } = survey(plan, arrangement, moments);
+    let shown = survey(study, known).shown;
     let told = Told {
-        plan,
-        names: moments.iter().map(ToString::to_string).collect(),
-        moments,
-        charges: [0, 1, 2].map(|it| charge_of(plan, arrangement, it)),
+        plan: study.plan,
+        names: study.moments.iter().map(ToString::to_string).collect(),
+        moments: &study.moments,
+        charges: [0, 1, 2].map(|it| charge_of(study.plan, study.way, it)),
     };
-    let kept = gauges.into_iter().zip(&shown).filter(|(gauge, shown)| {
+    let kept = study.gauges.iter().zip(&shown).filter(|(gauge, shown)| {
         shown
             .worst
             .as_ref()
@@ -348,7 +348,7 @@ fn elsewhere(
     };
     let chain = other.chain(start.device.as_str());
     let start = vec![Moment::Starting(start.device.to_string())];
-    for found in surveyed(plan, other, start, keep)
+    for found in surveyed(&Study::at(plan, other, start), None, keep)
         .into_iter()
         .filter(|it| plan.is_on_way(other, &chain, &it.place))
     {
@@ -421,7 +421,7 @@ fn of_fact(plan: &Plan, full: &BTreeMap<String, f64>, fact: Fact<'_>) -> Finding
 /// What every finding of a survey shares.
 struct Told<'a> {
     plan: &'a Plan,
-    moments: Vec<Moment>,
+    moments: &'a [Moment],
     names: Vec<String>,
     charges: [BTreeMap<String, f64>; 3],
 }
@@ -429,7 +429,7 @@ struct Told<'a> {
 impl Told<'_> {
     /// What one gauge showed, at its worst; `None` for one that showed nothing. The arrangement is
     /// filled in later.
-    fn finding(&self, gauge: Gauge, shown: &Shown) -> Option<Finding> {
+    fn finding(&self, gauge: &Gauge, shown: &Shown) -> Option<Finding> {
         let worst = shown.worst.as_ref()?;
         let (plan, moment) = (self.plan, &self.moments[worst.moment]);
         let also = shown.others.iter().map(|it| Elsewhere {
@@ -451,15 +451,15 @@ impl Told<'_> {
             margin: worst.margin,
             seconds: worst.lasts.seconds(),
             allowed_s: worst.verdict.allowed_s,
-            message: sentences::message(plan, &gauge, worst, moment).into(),
-            brief: sentences::brief(&gauge, worst).into(),
-            working: sentences::working(&gauge, worst, moment, plan.site.tight_from()),
-            caution: sentences::caution(plan, &gauge, worst).map(Into::into),
-            unstated: unstated(&gauge, worst),
+            message: sentences::message(plan, gauge, worst, moment).into(),
+            brief: sentences::brief(gauge, worst).into(),
+            working: sentences::working(gauge, worst, moment, plan.site.tight_from()),
+            caution: sentences::caution(plan, gauge, worst).map(Into::into),
+            unstated: unstated(gauge, worst),
             also: also.collect(),
             ruled: Vec::new(),
             mends: Vec::new(),
-            place: gauge.place,
+            place: gauge.place.clone(),
         })
     }
 }

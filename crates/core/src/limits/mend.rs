@@ -5,16 +5,17 @@ use super::breaking::{self, Fault};
 use super::code::Code;
 use super::door::Verdicts;
 use super::finding::{Finding, Mend, Remedy};
-use super::judging::{VerdictOf, findings, own_time};
+use super::judging::{VerdictOf, own_time};
 use super::other_ports::OtherPorts;
 use super::ruled;
-use super::survey::charge_named;
+use super::study::Study;
+use super::survey::{Kept, charge_named};
 use super::verdict::Status;
-use super::weakest::{WeakestLink, weakest};
+use super::weakest::WeakestLink;
 use super::words::amount;
 use crate::figure::Figure;
 use crate::json::{FromJson, Path};
-use crate::network::{Moment, Network, Reading, Solver};
+use crate::network::{Moment, Reading, Solver};
 use crate::plan::{Arrangement, Cable, Feed, FuseType, Id, Limit, Plan, Port};
 use crate::say::Name;
 use crate::wire::{area, areas, fuses, lead as lead_of};
@@ -37,12 +38,17 @@ const MOST_PORTS: usize = 2;
 
 /// Every finding of an arrangement, those that are not well with what would mend them.
 pub fn mended(plan: &Plan, arrangement: &Arrangement) -> Vec<Finding> {
-    let mut list = findings(plan, arrangement);
-    let verdicts = Verdicts::from(plan, arrangement, &list);
-    ruled::tell(plan, arrangement, &mut list);
-    let ports = OtherPorts::of_plan(plan);
+    mended_of(&Study::of(plan, arrangement))
+}
+
+fn mended_of(study: &Study<'_>) -> Vec<Finding> {
+    let kept = Kept::of(study);
+    let mut list = study.findings(Some(&kept));
+    let verdicts = Verdicts::from(study.plan, study.way, &list);
+    ruled::tell(&kept, &mut list);
+    let ports = OtherPorts::of_plan(study.plan);
     for it in list.iter_mut().take_while(|it| it.status > Status::Holds) {
-        it.mends = mends(plan, arrangement, (&verdicts, &ports), it);
+        it.mends = mends(&kept, (&verdicts, &ports), it);
     }
     list
 }
@@ -61,10 +67,11 @@ pub struct Checked {
 
 /// Checks one arrangement against everything.
 pub fn checked(plan: &Plan, arrangement: &Arrangement) -> Checked {
+    let study = Study::of(plan, arrangement);
     Checked {
         arrangement: arrangement.id.to_string(),
-        findings: mended(plan, arrangement),
-        weakest: weakest(plan, arrangement),
+        findings: mended_of(&study),
+        weakest: study.weakest(),
     }
 }
 
@@ -78,19 +85,34 @@ pub fn checked_all(plan: &Plan, arrangements: &[&Arrangement]) -> Vec<Checked> {
 }
 
 fn mends(
-    plan: &Plan,
-    arrangement: &Arrangement,
+    kept: &Kept<'_>,
     (verdicts, ports): (&Verdicts, &OtherPorts<'_>),
     finding: &Finding,
 ) -> Vec<Mend> {
-    let moment = finding.moment.parse().unwrap_or(Moment::Running);
+    let moment: Moment = finding.moment.parse().unwrap_or(Moment::Running);
+    let Study { plan, way, .. } = *kept.study;
     // What happens on another arrangement is mended there.
-    let place = moment.place(plan, arrangement);
-    let there = (place.id != arrangement.id).then(|| Verdicts::silent(plan, place));
+    let place = moment.place(plan, way);
+    if place.id != way.id {
+        let study = Study::of(plan, place);
+        let before = Verdicts::silent(plan, place);
+        return mends_at(&Kept::of(&study), (&before, ports), moment, finding);
+    }
+    mends_at(kept, (verdicts, ports), moment, finding)
+}
+
+fn mends_at(
+    kept: &Kept<'_>,
+    (before, ports): (&Verdicts, &OtherPorts<'_>),
+    moment: Moment,
+    finding: &Finding,
+) -> Vec<Mend> {
+    let place = kept.study.way;
     let patient = Patient {
-        plan,
+        plan: kept.study.plan,
         arrangement: place,
-        before: there.as_ref().unwrap_or(verdicts),
+        kept,
+        before,
         ports,
         finding,
         moment,
@@ -138,6 +160,8 @@ fn mends(
 struct Patient<'a> {
     plan: &'a Plan,
     arrangement: &'a Arrangement,
+    /// What it shows as it is.
+    kept: &'a Kept<'a>,
     /// How everything stands as it is.
     before: &'a Verdicts,
     ports: &'a OtherPorts<'a>,
@@ -194,7 +218,7 @@ impl Patient<'_> {
             Status::Tight => Status::Holds,
             _ => Status::Tight,
         };
-        let after = Verdicts::no_worse(plan, trial, self.before, |of| {
+        let after = Verdicts::no_worse((plan, trial), Some(self.kept), self.before, |of| {
             let most = most(of);
             if is_own(of) { most.min(better) } else { most }
         })?;
@@ -240,7 +264,7 @@ impl Patient<'_> {
         let (length, Some(area)) = (cable.length_m.get(), area(cable)) else {
             return Vec::new();
         };
-        let mut network = Network::build(plan, self.arrangement, ambient);
+        let mut network = self.kept.study.network().clone();
         let Some(node) = network
             .feeds()
             .find(|(_, feed)| *feed == index)
@@ -413,7 +437,7 @@ impl Patient<'_> {
         let here = self.finding.arrangement == self.arrangement.id.as_str();
         let wanted = here
             .then_some(())
-            .and_then(|()| ruled::wanted(self.plan, self.arrangement, self.finding));
+            .and_then(|()| ruled::wanted(self.kept, self.finding));
         let alone =
             |it: &super::Elsewhere| it.moment == "all-starting" || it.status <= Status::Tight;
         if self.moment == Moment::AllStarting && self.finding.also.iter().all(alone) {
@@ -453,11 +477,11 @@ impl Patient<'_> {
                 .is_some_and(|it| it.as_str() == id);
             feed.from.item.as_str() == item && (feed.from.port.as_str() == id || grouped)
         };
-        let network = Network::build(self.plan, self.arrangement, self.plan.site.ambient());
-        let mut solver = Solver::new(&network);
+        let network = self.kept.study.network();
+        let mut solver = Solver::new(network);
         let open_v = network.open_volts(&charge_named(self.plan, self.finding.charge));
         solver.solve(
-            &self.moment.loads(self.plan, self.arrangement, &network),
+            &self.moment.loads(self.plan, self.arrangement, network),
             &open_v,
         );
         let here = network

@@ -5,7 +5,9 @@
 //! # Layout
 //! - `verdict`: one value against one limit, with time; `bound`: the other ways to judge a value
 //! - `gauge`: a limit and where its value is read; `gauges`: every one of an arrangement
-//! - `survey`: all gauges at all moments and charges; `board`: the marks that they leave
+//! - `study`: an arrangement compiled once, from which all that follows is read
+//! - `survey`: all gauges at all moments and charges, kept for who changes one thing after the other;
+//!   `board`: the marks that they leave; `device`: whether each device keeps its voltage
 //! - `windows`: the voltages that are taken, with their marks, and where the first is broken
 //! - `fact`, `facts`: what can be told without solving: `guard`, `breaking` (fuses), `cabling`,
 //!   `climate`, `earth`, `warmth`, `vehicle`, `switching_on`; `plugs`: connectors and polarity
@@ -24,6 +26,7 @@ mod cabling;
 mod charger;
 mod climate;
 mod code;
+mod device;
 mod door;
 mod earth;
 mod fact;
@@ -43,6 +46,7 @@ mod rules;
 mod sentences;
 mod silence;
 mod slower;
+mod study;
 mod survey;
 mod switched;
 mod switching_on;
@@ -58,18 +62,20 @@ mod words;
 pub use board::{Board, Carried, Mark, boards};
 pub(crate) use breaking::fitted_fuse;
 pub use code::{Code, Unstated};
+pub use device::{DeviceVerdict, device_verdicts};
 pub(crate) use door::Verdicts;
 pub(crate) use facts::asks;
 pub use finding::{Elsewhere, Finding, Mend, Remedy, Ruled};
 pub use heat::{fuse_times, lead_carries_s};
 pub use joints::contact_spot_c;
-pub(crate) use judging::{Judged, findings_of, judged, judged_island};
+pub(crate) use judging::{Judged, findings_of, judged};
 pub use judging::{all_findings, findings};
 pub use mend::{Checked, checked, checked_all, mended};
 pub(crate) use plugs::{Poles, assumed_contacts, polarity_at, poles, settled};
 pub use sentences::is_medical;
 pub use silence::{Silence, Silent, silences};
-pub use survey::{DeviceVerdict, device_verdicts};
+pub(crate) use study::Study;
+pub(crate) use survey::Kept;
 pub(crate) use switched::feed_stays;
 pub(crate) use trip::{Breaker, breakers};
 pub use verdict::{Lasts, Levels, Status, Verdict, judge};

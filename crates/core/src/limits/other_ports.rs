@@ -149,7 +149,7 @@ impl<'a> OtherPorts<'a> {
         let way = Way::of(self.plan, &trial, index);
         let well = |it: VerdictOf<'_>| way.bears(it).min(before.bears(it));
         // What no fuse changes the verdict of says first whether any need be looked for.
-        let after = Verdicts::within(self.plan, &trial, |it| {
+        let after = Verdicts::within((self.plan, &trial), None, |it| {
             if BY_FUSE.contains(&it.code) {
                 Status::Trips
             } else {
@@ -166,7 +166,8 @@ impl<'a> OtherPorts<'a> {
             fuses().find_map(|rating| {
                 let fault = breaking::at_near(self.plan, &trial, &trial.feeds[index]);
                 trial.feeds[index].fuse = Some(breaking::fitting(rating, fault));
-                let after = Verdicts::no_worse(self.plan, &trial, before, |it| way.bears(it))?;
+                let tried = (self.plan, &trial);
+                let after = Verdicts::no_worse(tried, None, before, |it| way.bears(it))?;
                 way.is_well(&after).then_some((after, Some(rating)))
             })?
         } else {

@@ -41,14 +41,21 @@ const BY_HAND: [&str; 14] = [
 /// An RJ45 alone does not: passive injectors differ in voltage and in pins.
 const SETTLED: [&str; 7] = ["usb", "usb-c", "usb-a", "poe", "c13", "c7", "mains"];
 
-fn words(connector: &str) -> impl Iterator<Item = &str> + Clone {
+/// The words of a connector, in bytes: what parts them and all that they are held against is ASCII,
+/// and every finding reads them anew.
+pub(super) fn words(connector: &str) -> impl Iterator<Item = &[u8]> + Clone {
     connector
-        .split([' ', ',', '(', ')'])
+        .as_bytes()
+        .split(|it| matches!(it, b' ' | b',' | b'(' | b')'))
         .filter(|it| !it.is_empty())
 }
 
-fn among(word: &str, list: &[&str]) -> bool {
-    list.iter().any(|it| it.eq_ignore_ascii_case(word))
+fn is(word: &[u8], known: &str) -> bool {
+    word.eq_ignore_ascii_case(known.as_bytes())
+}
+
+fn among(word: &[u8], list: &[&str]) -> bool {
+    list.iter().any(|it| is(word, it))
 }
 
 /// How the connectors of a port and of what it feeds go together.
@@ -63,7 +70,7 @@ pub(super) fn fit(port: &str, input: &str) -> Fit {
         |connector, mere: bool| words(connector).filter(move |it| mere || !among(it, &HALVES));
     let (mut one, mut other) = (kinds(port, mere[0]), kinds(input, mere[1]));
     let (first, second) = (one.next(), other.next());
-    let same = |a: Option<&str>, b: Option<&str>| match (a, b) {
+    let same = |a: Option<&[u8]>, b: Option<&[u8]>| match (a, b) {
         (Some(a), Some(b)) => a.eq_ignore_ascii_case(b),
         (None, None) => true,
         _ => false,
@@ -105,20 +112,38 @@ pub(super) const USB_C: &str = "USB-C cable";
 /// others are planning figures: a vehicle plug by its spring contacts, small barrels by what their
 /// makers print, a small figure-eight by IEC 60320 (2.5 A).
 pub(super) fn rated(connector: &str, volts: f64, marked: Option<bool>) -> Option<Rated> {
-    let has = |word: &str| words(connector).any(|it| it.eq_ignore_ascii_case(word));
     let of = |called, sure, most| Some(Rated { called, sure, most });
-    if has("usb-c") {
-        return match marked {
+    match words(connector).filter_map(PlugKind::of).min()? {
+        PlugKind::UsbC => match marked {
             Some(true) if volts >= 20.0 - 1e-9 => of("marked USB-C cable", 5.0, 5.0),
             None if volts >= 20.0 - 1e-9 => of(USB_C, 3.0, 5.0),
             _ => of(USB_C, 3.0, 3.0),
-        };
+        },
+        PlugKind::Vehicle => of("vehicle plug", 8.0, 8.0),
+        PlugKind::Barrel => of("barrel plug", 3.0, 5.0),
+        PlugKind::FigureEight => of("figure-eight plug", 2.5, 2.5),
     }
-    match () {
-        () if has("vehicle") => of("vehicle plug", 8.0, 8.0),
-        () if has("barrel") => of("barrel plug", 3.0, 5.0),
-        () if has("c7") || has("figure-eight") => of("figure-eight plug", 2.5, 2.5),
-        () => None,
+}
+
+/// A plug whose contacts carry less than a lead may; the first of them rules where words name more
+/// than one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum PlugKind {
+    UsbC,
+    Vehicle,
+    Barrel,
+    FigureEight,
+}
+
+impl PlugKind {
+    fn of(word: &[u8]) -> Option<Self> {
+        Some(match () {
+            () if is(word, "usb-c") => Self::UsbC,
+            () if is(word, "vehicle") => Self::Vehicle,
+            () if is(word, "barrel") => Self::Barrel,
+            () if is(word, "c7") || is(word, "figure-eight") => Self::FigureEight,
+            () => return None,
+        })
     }
 }
 
@@ -197,22 +222,27 @@ pub(crate) enum Poles {
 
 /// What a known word says: of which kind it is, and which way round.
 fn known(text: &str) -> Option<(&'static str, bool)> {
-    let text = text
-        .trim()
-        .to_lowercase()
-        .replace("center", "centre")
-        .replace([' ', '_'], "-");
-    Some(match text.as_str() {
-        "centre-positive" => ("centre", true),
-        "centre-negative" => ("centre", false),
-        "female-positive" => ("gender", true),
-        "male-positive" => ("gender", false),
-        "red-positive" => ("red", true),
-        "red-negative" => ("red", false),
-        "keyed" => ("keyed", true),
-        "marked" => ("marked", true),
-        _ => return None,
-    })
+    const KNOWN: [(&str, (&str, bool)); 10] = [
+        ("centre-positive", ("centre", true)),
+        ("center-positive", ("centre", true)),
+        ("centre-negative", ("centre", false)),
+        ("center-negative", ("centre", false)),
+        ("female-positive", ("gender", true)),
+        ("male-positive", ("gender", false)),
+        ("red-positive", ("red", true)),
+        ("red-negative", ("red", false)),
+        ("keyed", ("keyed", true)),
+        ("marked", ("marked", true)),
+    ];
+    let text = text.trim().as_bytes();
+    let hyphened = |it: &u8| match it {
+        b' ' | b'_' => b'-',
+        it => it.to_ascii_lowercase(),
+    };
+    let found = KNOWN
+        .iter()
+        .find(|it| it.0.len() == text.len() && text.iter().map(hyphened).eq(it.0.bytes()));
+    found.map(|it| it.1)
 }
 
 /// The same with the two conductors crossed. What is keyed or marked is neither any more.

@@ -6,12 +6,12 @@
 
 use super::finding::{Finding, Ruled};
 use super::rules::{Rules, start_s, starters};
-use super::survey::{Survey, survey_ruled};
+use super::survey::{Kept, Survey, survey_ruled};
 use super::switched::feed_stays;
 use super::verdict::Status;
 use super::words::{amount, time};
 use crate::figure::Figure;
-use crate::network::{Moment, fed, moments};
+use crate::network::{Moment, fed};
 use crate::plan::outage::Rule;
 use crate::plan::{AfterLoss, Arrangement, Device, Outage, Plan};
 use crate::say::{Name, Sentence, listed};
@@ -20,11 +20,11 @@ use crate::say::{Name, Sentence, listed};
 const MOST_HELD: usize = 6;
 
 /// The worst that a survey shows of what a finding is of.
-fn shown(survey: &Survey, finding: &Finding) -> Option<(Status, f64)> {
+fn shown(kept: &Kept<'_>, survey: &Survey, finding: &Finding) -> Option<(Status, f64)> {
     let same = |it: &super::gauge::Gauge| {
         it.code == finding.code && it.place == finding.place && it.unit == finding.unit
     };
-    let index = survey.gauges.iter().position(same)?;
+    let index = kept.study.gauges.iter().position(same)?;
     survey.shown[index]
         .worst
         .as_ref()
@@ -33,9 +33,10 @@ fn shown(survey: &Survey, finding: &Finding) -> Option<(Status, f64)> {
 
 /// Tells each finding of a start how it stands in every outage of the plan whose rules make it
 /// better.
-pub(super) fn tell(plan: &Plan, arrangement: &Arrangement, list: &mut [Finding]) {
+pub(super) fn tell(kept: &Kept<'_>, list: &mut [Finding]) {
+    let (plan, arrangement) = (kept.study.plan, kept.study.way);
     let starts = |it: &Finding| it.moment == "all-starting" || it.moment.starts_with("starting ");
-    let under = |rules: &Rules<'_>| survey_ruled(plan, arrangement, here(plan, arrangement), rules);
+    let under = |rules: &Rules<'_>| survey_ruled(kept.study, rules, Some(kept));
     for outage in &plan.outages {
         let rules = Rules::of(plan, arrangement, &outage.rules);
         if rules.is_empty()
@@ -50,13 +51,14 @@ pub(super) fn tell(plan: &Plan, arrangement: &Arrangement, list: &mut [Finding])
             .iter_mut()
             .filter(|it| it.status > Status::Tight && starts(it))
         {
-            let Some((status, value)) = shown(&survey, it).filter(|now| now.0 < it.status) else {
+            let Some((status, value)) = shown(kept, &survey, it).filter(|now| now.0 < it.status)
+            else {
                 continue;
             };
             // Told are those rules alone that it takes, with the value under them.
-            let needed =
-                rules.needed(|less| shown(&under(less), it).is_some_and(|now| now.0 <= status));
-            let told = shown(&under(&needed), it).unwrap_or((status, value));
+            let needed = rules
+                .needed(|less| shown(kept, &under(less), it).is_some_and(|now| now.0 <= status));
+            let told = shown(kept, &under(&needed), it).unwrap_or((status, value));
             let sentence = sentence(plan, outage, &needed, told, it);
             it.ruled.push(Ruled {
                 outage: outage.id.to_string(),
@@ -66,13 +68,6 @@ pub(super) fn tell(plan: &Plan, arrangement: &Arrangement, list: &mut [Finding])
             });
         }
     }
-}
-
-/// The moments that happen on the arrangement itself.
-fn here(plan: &Plan, arrangement: &Arrangement) -> Vec<Moment> {
-    let mut all = moments(plan, arrangement);
-    all.retain(|it| it.place(plan, arrangement).id == arrangement.id);
-    all
 }
 
 fn sentence(
@@ -113,7 +108,8 @@ pub(super) struct Wanted {
 }
 
 /// See [`Wanted`]; none where no such rules mend it.
-pub(super) fn wanted(plan: &Plan, arrangement: &Arrangement, finding: &Finding) -> Option<Wanted> {
+pub(super) fn wanted(kept: &Kept<'_>, finding: &Finding) -> Option<Wanted> {
+    let (plan, arrangement) = (kept.study.plan, kept.study.way);
     let bad = finding
         .also
         .iter()
@@ -135,13 +131,9 @@ pub(super) fn wanted(plan: &Plan, arrangement: &Arrangement, finding: &Finding) 
             _ => return None,
         }
     }
-    let before = survey_ruled(
-        plan,
-        arrangement,
-        here(plan, arrangement),
-        &Rules::default(),
-    );
+    let before = survey_ruled(kept.study, &Rules::default(), Some(kept));
     let trial = Trial {
+        kept,
         plan,
         arrangement,
         finding,
@@ -160,6 +152,7 @@ pub(super) fn wanted(plan: &Plan, arrangement: &Arrangement, finding: &Finding) 
 
 /// The search for rules.
 struct Trial<'a> {
+    kept: &'a Kept<'a>,
     plan: &'a Plan,
     arrangement: &'a Arrangement,
     finding: &'a Finding,
@@ -175,19 +168,14 @@ impl<'a> Trial<'a> {
     fn judged(&self, held: &[(&Device, &Device)], apart: Option<&Rule>) -> Option<Status> {
         let rules = rules(held, apart);
         let rules = Rules::of(self.plan, self.arrangement, &rules);
-        let after = survey_ruled(
-            self.plan,
-            self.arrangement,
-            here(self.plan, self.arrangement),
-            &rules,
-        );
+        let after = survey_ruled(self.kept.study, &rules, Some(self.kept));
         let worse = self
             .before
             .shown
             .iter()
             .zip(&after.shown)
             .any(|(was, now)| now.status() > was.status());
-        let then = shown(&after, self.finding)?.0;
+        let then = shown(self.kept, &after, self.finding)?.0;
         (!worse && then <= Status::Tight && then < self.finding.status).then_some(then)
     }
 

@@ -2,10 +2,11 @@
 
 use super::code::Code;
 use super::fact::{Fact, Words, said};
+use super::study::Study;
 use super::verdict::Status;
 use super::words::amount;
-use crate::network::{Charge, Leaf, Moment, Network, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::network::{Charge, Leaf, Moment, Solver};
+use crate::plan::Plan;
 use crate::say::Name;
 use crate::working::Term;
 
@@ -14,27 +15,14 @@ const SEEN: f64 = 1e-3;
 
 /// One verdict for each device and charging input that gets less than it wants while everything is
 /// busy.
-pub(super) fn slower<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
-    // Nearly nowhere anything yields: then nothing is built to find that out.
-    let fills = arrangement.feeds.iter().any(|it| it.to.input.is_some());
-    let takes = || {
-        plan.kit.devices.iter().any(|it| it.input.takes.is_some())
-            || plan
-                .kit
-                .converters
-                .iter()
-                .any(|it| it.input.takes.is_some())
-    };
-    if !fills && !takes() {
-        return Vec::new();
-    }
-    let network = Network::build(plan, arrangement, plan.site.ambient());
+pub(super) fn slower<'a>(study: &'a Study<'_>) -> Vec<Fact<'a>> {
+    let (plan, arrangement, network) = (study.plan, study.way, study.network());
     if !network.has_budgets() {
         return Vec::new();
     }
     let moment = Moment::Busy;
-    let loads = moment.loads(plan, arrangement, &network);
-    let mut solver = Solver::new(&network);
+    let loads = moment.loads(plan, arrangement, network);
+    let mut solver = Solver::new(network);
     solver.solve(&loads, &network.open_volts(&Charge::full()));
     let told = solver
         .yielding()

@@ -1,14 +1,11 @@
 //! All gauges at all moments and at full, half and floor charge.
 
-use super::gauge::{Gauge, lasts};
-use super::gauges::gauges;
+use super::gauge::Gauge;
 use super::rules::Rules;
+use super::study::Study;
 use super::verdict::{Lasts, Status, Verdict};
-use super::words;
-use crate::network::{Charge, Load, Moment, Network, Reading, Solver, fed, moments, phase_load};
-use crate::plan::{Arrangement, Device, PhaseKind, Plan};
-use crate::say::Sentence;
-use serde::Serialize;
+use crate::network::{Charge, Load, Moment, Solver, phase_load};
+use crate::plan::{Device, PhaseKind, Plan};
 
 /// One value that a gauge showed.
 #[derive(Debug, Clone, PartialEq)]
@@ -54,6 +51,11 @@ impl Shown {
             .map_or(Status::Holds, |it| it.verdict.status)
     }
 
+    /// Brings whatever else is not well into order.
+    fn sort(&mut self) {
+        self.others.sort_by_key(|it| (it.moment, it.charge));
+    }
+
     /// Adds a value; moments come in order, and charges within them.
     fn add(&mut self, seen: Seen) {
         let rest = match &mut self.worst {
@@ -72,9 +74,7 @@ impl Shown {
 
 /// A survey of an arrangement.
 pub(super) struct Survey {
-    pub(super) gauges: Vec<Gauge>,
-    pub(super) moments: Vec<Moment>,
-    /// What each gauge showed.
+    /// What each gauge of its study showed.
     pub(super) shown: Vec<Shown>,
     /// Whether that is all of it: not where something was worse than was allowed.
     pub(super) whole: bool,
@@ -92,129 +92,242 @@ pub(super) fn charge_named(plan: &Plan, name: &str) -> Charge {
     }
 }
 
-/// Reads every gauge at the given moments and at every charge.
-pub(super) fn survey(plan: &Plan, arrangement: &Arrangement, moments: Vec<Moment>) -> Survey {
-    survey_ruled(plan, arrangement, moments, &Rules::default())
+/// What is drawn in a step of a moment, and how long that lasts.
+type Step = (Vec<Load>, Lasts);
+
+/// A survey with every state that it solved, for who changes one thing after the other: a state
+/// that is the same then is not solved again, and a gauge that is the same in it not read again.
+pub(crate) struct Kept<'a> {
+    pub(super) study: &'a Study<'a>,
+    rows: Vec<Row<'a>>,
+    shown: Vec<Shown>,
+}
+
+/// One moment of a kept survey.
+struct Row<'a> {
+    steps: Vec<Step>,
+    /// By charge, then by step.
+    solved: [Vec<Solver<'a>>; 3],
+    /// By charge, then by gauge.
+    seen: [Vec<Option<Seen>>; 3],
+}
+
+impl<'a> Kept<'a> {
+    pub(crate) fn of(study: &'a Study<'a>) -> Self {
+        let open_v = open_volts(study);
+        let mut shown = vec![Shown::default(); study.gauges.len()];
+        let mut row = |(moment, named): (usize, &Moment)| {
+            let steps = steps(study, named, &Rules::default());
+            let solved = open_v.each_ref().map(|open_v| {
+                let one = |(loads, _): &Step| {
+                    let mut solver = Solver::new(study.network());
+                    solver.solve(loads, open_v);
+                    solver
+                };
+                steps.iter().map(one).collect::<Vec<_>>()
+            });
+            let seen = [0, 1, 2].map(|charge| {
+                let at = At::of(study, moment, charge, &steps, &solved[charge]);
+                let seen = |it| at.seen(named, it);
+                study.gauges.iter().map(seen).collect::<Vec<_>>()
+            });
+            for seen in &seen {
+                for (shown, seen) in shown.iter_mut().zip(seen) {
+                    seen.iter().for_each(|it| shown.add(it.clone()));
+                }
+            }
+            Row {
+                steps,
+                solved,
+                seen,
+            }
+        };
+        let rows = study.moments.iter().enumerate().map(&mut row).collect();
+        shown.iter_mut().for_each(Shown::sort);
+        Self { study, rows, shown }
+    }
+
+    /// Whether states of another study are states of this one wherever the same is drawn.
+    fn is_like(&self, other: &Study<'_>) -> bool {
+        self.study.moments == other.moments
+            && self.study.network() == other.network()
+            && self.study.gauges.len() == other.gauges.len()
+            && self.study.plan.site.tight_from() == other.plan.site.tight_from()
+            && open_volts(self.study) == open_volts(other)
+    }
+}
+
+/// Where gauges are read: the solved steps of a moment at a charge.
+struct At<'a, 's> {
+    moment: usize,
+    charge: usize,
+    steps: &'a [Step],
+    solved: &'a [Solver<'s>],
+    tight_from: f64,
+}
+
+impl<'a, 's> At<'a, 's> {
+    fn of(
+        study: &Study<'_>,
+        moment: usize,
+        charge: usize,
+        steps: &'a [Step],
+        solved: &'a [Solver<'s>],
+    ) -> Self {
+        Self {
+            moment,
+            charge,
+            steps,
+            solved,
+            tight_from: study.plan.site.tight_from(),
+        }
+    }
+
+    /// What a gauge shows in the worst of the steps; none where it is not read then, or is dark.
+    fn seen(&self, named: &Moment, gauge: &Gauge) -> Option<Seen> {
+        if !gauge.when.is(named) {
+            return None;
+        }
+        let mut worst: Option<Seen> = None;
+        let mut heat = 0.0;
+        for ((_, lasts), solver) in self.steps.iter().zip(self.solved) {
+            let Some(value) = gauge.value(solver) else {
+                continue;
+            };
+            let (mut verdict, limit) = gauge.judge(value, *lasts, self.tight_from, solver);
+            // What is cold and carries no more than it may for ever stays cold.
+            if heat > 0.0 || gauge.bound.carries_for_ever().is_some_and(|it| value > it) {
+                heat = (heat + warms(gauge, value, *lasts)).max(0.0);
+            }
+            if heat > 1.0 + 1e-9 {
+                // What each step of a start alone is carried through, all of them together are not.
+                verdict.status = Status::Trips;
+            }
+            let now = Seen {
+                moment: self.moment,
+                charge: self.charge,
+                value,
+                limit,
+                margin: gauge.margin(value, limit),
+                lasts: *lasts,
+                verdict,
+            };
+            if worst.as_ref().is_none_or(|it| now.is_worse(it)) {
+                worst = Some(now);
+            }
+        }
+        worst
+    }
+}
+
+fn open_volts(study: &Study<'_>) -> [Vec<f64>; 3] {
+    CHARGES.map(|it| study.network().open_volts(&charge_named(study.plan, it)))
+}
+
+/// Reads every gauge of a study at its moments and at every charge.
+pub(super) fn survey(study: &Study<'_>, known: Option<&Kept<'_>>) -> Survey {
+    survey_within(study, &Rules::default(), known, |_| Status::Trips)
 }
 
 /// The same where rules hold devices back while others start, or keep starts apart.
 pub(super) fn survey_ruled(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    moments: Vec<Moment>,
+    study: &Study<'_>,
     rules: &Rules<'_>,
+    known: Option<&Kept<'_>>,
 ) -> Survey {
-    survey_within(plan, (arrangement, arrangement), moments, rules, |_| {
-        Status::Trips
-    })
+    survey_within(study, rules, known, |_| Status::Trips)
 }
 
-/// The same, which ends with what it has as soon as a gauge is worse than `most` of it. The
-/// arrangement may be an island of a whole one, whose moments last as they do there.
+/// The same, which ends with what it has as soon as a gauge is worse than `most` of it. What a
+/// survey of something alike has kept is taken from it as far as it is the same here.
 pub(super) fn survey_within(
-    plan: &Plan,
-    (arrangement, whole_way): (&Arrangement, &Arrangement),
-    moments: Vec<Moment>,
+    study: &Study<'_>,
     rules: &Rules<'_>,
+    known: Option<&Kept<'_>>,
     most: impl Fn(&Gauge) -> Status,
 ) -> Survey {
-    let network = Network::build(plan, arrangement, plan.site.ambient());
-    let gauges = gauges(plan, arrangement, &network);
+    let gauges = &study.gauges;
     let most: Vec<Status> = gauges.iter().map(most).collect();
-    let tight_from = plan.site.tight_from();
-    let open_v = CHARGES.map(|it| network.open_volts(&charge_named(plan, it)));
+    let known = known.filter(|it| it.is_like(study));
+    let same: Vec<bool> = match known {
+        Some(known) => gauges
+            .iter()
+            .zip(&known.study.gauges)
+            .map(|it| it.0 == it.1)
+            .collect(),
+        None => vec![false; gauges.len()],
+    };
+    let steps: Vec<Vec<Step>> = study
+        .moments
+        .iter()
+        .map(|it| steps(study, it, rules))
+        .collect();
+    let row = |moment: usize| {
+        let row = &known?.rows[moment];
+        (row.steps == steps[moment]).then_some(row)
+    };
+    let rows: Vec<Option<&Row<'_>>> = (0..steps.len()).map(row).collect();
     let mut shown = vec![Shown::default(); gauges.len()];
-    let mut solver = Solver::new(&network);
-    let mut whole = true;
-    let mut seen: Vec<Option<Seen>> = vec![None; gauges.len()];
-    let mut heat = vec![0.0; gauges.len()];
-    'all: for (moment, named) in moments.iter().enumerate() {
-        let steps = steps(plan, (arrangement, whole_way), &network, named, rules);
+    // Where all states are known, what is the same shows the same.
+    let all_known = rows.iter().all(Option::is_some);
+    let mut left: Vec<usize> = (0..gauges.len()).collect();
+    if let Some(known) = known.filter(|_| all_known) {
+        left.retain(|it| !same[*it]);
+        for index in (0..gauges.len()).filter(|it| same[*it]) {
+            shown[index].clone_from(&known.shown[index]);
+        }
+    }
+    let mut whole = shown
+        .iter()
+        .zip(&most)
+        .all(|(shown, most)| shown.status() <= *most);
+    if !whole || left.is_empty() {
+        return Survey { shown, whole };
+    }
+    let open_v = open_volts(study);
+    let several = steps.iter().map(Vec::len).max().unwrap_or_default();
+    let mut solvers = vec![Solver::new(study.network()); several];
+    'all: for (moment, named) in study.moments.iter().enumerate() {
+        let (steps, row) = (&steps[moment], rows[moment]);
         for (charge, open_v) in open_v.iter().enumerate() {
-            heat.fill(0.0);
-            for (loads, lasts) in &steps {
-                solver.solve(loads, open_v);
-                for (index, gauge) in gauges.iter().enumerate() {
-                    if !gauge.when.is(named) {
-                        continue;
-                    }
-                    let Some(value) = gauge.value(&solver) else {
-                        continue;
-                    };
-                    let (mut verdict, limit) = gauge.judge(value, *lasts, tight_from, &solver);
-                    // What is cold and carries no more than it may for ever stays cold.
-                    if heat[index] > 0.0
-                        || gauge.bound.carries_for_ever().is_some_and(|it| value > it)
-                    {
-                        heat[index] = (heat[index] + warms(gauge, value, *lasts)).max(0.0);
-                    }
-                    if heat[index] > 1.0 + 1e-9 {
-                        // What each step of a start alone is carried through, all of them together
-                        // are not.
-                        verdict = Verdict {
-                            status: Status::Trips,
-                            ..verdict
-                        };
-                    }
-                    if verdict.status > most[index] {
-                        whole = false;
-                        break 'all;
-                    }
-                    let margin = gauge.margin(value, limit);
-                    let now = Seen {
-                        moment,
-                        charge,
-                        value,
-                        limit,
-                        margin,
-                        lasts: *lasts,
-                        verdict,
-                    };
-                    if steps.len() == 1 {
-                        shown[index].add(now);
-                    } else if seen[index].as_ref().is_none_or(|it| now.is_worse(it)) {
-                        seen[index] = Some(now);
-                    }
+            if row.is_none() {
+                for ((loads, _), solver) in steps.iter().zip(&mut solvers) {
+                    solver.solve(loads, open_v);
                 }
             }
-            if steps.len() > 1 {
-                for (seen, shown) in seen.iter_mut().zip(&mut shown) {
-                    if let Some(seen) = seen.take() {
-                        shown.add(seen);
-                    }
+            let solved = row.map_or(&solvers[..], |it| &it.solved[charge]);
+            let at = At::of(study, moment, charge, steps, solved);
+            for &index in &left {
+                let now = match row {
+                    Some(row) if same[index] => row.seen[charge][index].clone(),
+                    _ => at.seen(named, &gauges[index]),
+                };
+                let Some(now) = now else { continue };
+                if now.verdict.status > most[index] {
+                    whole = false;
+                    break 'all;
                 }
+                shown[index].add(now);
             }
         }
     }
-    for it in &mut shown {
-        it.others.sort_by_key(|it| (it.moment, it.charge));
-    }
-    Survey {
-        gauges,
-        moments,
-        shown,
-        whole,
-    }
+    shown.iter_mut().for_each(Shown::sort);
+    Survey { shown, whole }
 }
 
 /// What is drawn at a moment and how long that lasts; of a start, every step of it in its order.
-fn steps(
-    plan: &Plan,
-    (arrangement, whole_way): (&Arrangement, &Arrangement),
-    network: &Network,
-    moment: &Moment,
-    rules: &Rules<'_>,
-) -> Vec<(Vec<Load>, Lasts)> {
-    let lasts = || lasts(moment, plan, whole_way);
+fn steps(study: &Study<'_>, moment: &Moment, rules: &Rules<'_>) -> Vec<Step> {
+    let (plan, network) = (study.plan, study.network());
+    let lasts = || study.lasts(moment);
     if *moment == Moment::AllStarting && !rules.is_empty() {
         return rules
-            .all_starting(plan, arrangement, network)
+            .all_starting(plan, study.way, network)
             .into_iter()
             .map(|it| (it, lasts()))
             .collect();
     }
     let Moment::Starting(id) = moment else {
-        return vec![(moment.loads(plan, arrangement, network), lasts())];
+        return vec![(study.loads(moment), lasts())];
     };
     let held = |device: &Device| {
         if rules.holds(device.id.as_str(), &[id]) {
@@ -260,117 +373,70 @@ fn warms(gauge: &Gauge, value: f64, lasts: Lasts) -> f64 {
     }
 }
 
-/// Whether a device keeps its voltage, and down to which charge.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct DeviceVerdict {
-    /// The device.
-    pub device: String,
-    /// How bad it is at worst, between the given charge and the floor.
-    pub status: Status,
-    /// Lowest voltage at its input between the given charge and the floor, V.
-    pub lowest_v: f64,
-    /// The moment of the lowest voltage.
-    pub lowest_at: String,
-    /// Lowest charge of its source down to which it keeps its voltage at every moment, 0 to 1;
-    /// none where it does so even when empty, or at no charge at all.
-    pub holds_to_soc: Option<f64>,
-    /// The verdict in a sentence.
-    pub sentence: Sentence,
-}
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::figure::Figure;
+    use crate::plan::Arrangement;
 
-/// Whether each device keeps its voltage from `charge` down to the floor, in the order of the plan.
-pub fn device_verdicts(
-    plan: &Plan,
-    arrangement: &Arrangement,
-    charge: &Charge,
-) -> Vec<DeviceVerdict> {
-    let network = Network::build(plan, arrangement, plan.site.ambient());
-    let mut moments = moments(plan, arrangement);
-    moments.retain(|it| it.place(plan, arrangement).id == arrangement.id);
-    let loads: Vec<Vec<Load>> = moments
-        .iter()
-        .map(|it| it.loads(plan, arrangement, &network))
-        .collect();
-    let mut solver = Solver::new(&network);
-    // The lowest and the highest voltage at some places at any moment, and at which it is lowest:
-    // each moment is solved once.
-    let mut spans = |charge: &Charge, nodes: &[usize]| {
-        let open_v = network.open_volts(charge);
-        let mut spans: Vec<(f64, f64, usize)> = vec![(f64::INFINITY, 0.0, 0); nodes.len()];
-        for (index, loads) in loads.iter().enumerate() {
-            solver.solve(loads, &open_v);
-            for (node, span) in nodes.iter().zip(&mut spans) {
-                let volts = solver.read(Reading::FarVolts(*node)).unwrap_or(0.0);
-                if volts < span.0 {
-                    (span.0, span.2) = (volts, index);
+    fn same(kept: &Kept<'_>, plan: &Plan, way: &Arrangement) -> (usize, usize) {
+        let study = Study::of(plan, way);
+        let (with, without) = (survey(&study, Some(kept)), survey(&study, None));
+        assert!(with.whole && without.whole);
+        assert_eq!(with.shown, without.shown, "{}", way.id);
+        (usize::from(kept.is_like(&study)), 1)
+    }
+
+    /// Whatever is done to an arrangement, what was kept of it before changes nothing of what is
+    /// seen of it then.
+    #[test]
+    fn what_was_kept_of_an_arrangement_says_what_looking_at_it_anew_says() {
+        let (mut alike, mut all) = (0, 0);
+        for text in [
+            include_str!("../../../../demo/hollin-lock.plan.json"),
+            include_str!("../../../../demo/weir-hut.plan.json"),
+        ] {
+            let plan = Plan::parse(text).unwrap();
+            for way in &plan.arrangements {
+                let study = Study::of(&plan, way);
+                let kept = Kept::of(&study);
+                let mut count = |plan: &Plan, way: &Arrangement| {
+                    let (one, of) = same(&kept, plan, way);
+                    (alike, all) = (alike + one, all + of);
+                };
+                count(&plan, way);
+                for at in 0..way.feeds.len() {
+                    let mut other = way.clone();
+                    if let Some(fuse) = &mut other.feeds[at].fuse {
+                        fuse.rating_a = Figure::assumed(1.5);
+                    }
+                    count(&plan, &other);
+                    if let Some(cable) = &mut other.feeds[at].cable {
+                        cable.length_m = Figure::assumed(90.0);
+                    }
+                    count(&plan, &other);
+                    other.feeds.swap_remove(at);
+                    count(&plan, &other);
                 }
-                span.1 = span.1.max(volts);
-            }
-        }
-        spans
-    };
-    let leads_to = |it: &Device| {
-        network
-            .feeds()
-            .find(|(_, feed)| arrangement.feeds[*feed].to.item == it.id)
-    };
-    let devices: Vec<(&Device, usize)> = fed(plan, arrangement)
-        .filter_map(|it| Some((it, leads_to(it)?.0)))
-        .collect();
-    let nodes: Vec<usize> = devices.iter().map(|it| it.1).collect();
-    let now = spans(charge, &nodes);
-    let at_floor = spans(&Charge::floor(plan), &nodes);
-    let (empty, full) = (
-        spans(&Charge::uniform(0.0), &nodes),
-        spans(&Charge::uniform(1.0), &nodes),
-    );
-    let each = devices.iter().enumerate().map(|(place, (device, node))| {
-        let low = device
-            .input
-            .min_v
-            .as_ref()
-            .map_or(0.0, crate::figure::Figure::get);
-        let high = device
-            .input
-            .max_v
-            .as_ref()
-            .map_or(f64::INFINITY, crate::figure::Figure::get);
-        let top = now[place].1;
-        let (lowest_v, _, at) = at_floor[place];
-        let (holds_empty, holds_full) = (empty[place].0 >= low, full[place].0 >= low);
-        let (mut bad, mut good) = (0.0, 1.0);
-        let holds_to_soc = (holds_full && !holds_empty).then(|| {
-            for _ in 0..24 {
-                let middle = f64::midpoint(bad, good);
-                if spans(&Charge::uniform(middle), &[*node])[0].0 >= low {
-                    good = middle;
-                } else {
-                    bad = middle;
+                for at in 0..plan.kit.devices.len() {
+                    for part in 0..plan.kit.devices[at].phases.len() {
+                        let mut other = plan.clone();
+                        let phase = &mut other.kit.devices[at].phases[part];
+                        phase.seconds = phase
+                            .seconds
+                            .as_ref()
+                            .map(|it| Figure::assumed(2.0 * it.get()));
+                        count(&other, &other.arrangement(way.id.as_str()).unwrap().clone());
+                        let phase = &mut other.kit.devices[at].phases[part];
+                        phase.watts = Figure::assumed(1.4 * phase.watts.get() + 0.1);
+                        count(&other, &other.arrangement(way.id.as_str()).unwrap().clone());
+                    }
+                    let mut other = plan.clone();
+                    other.kit.devices[at].input.min_v = Some(Figure::assumed(12.2));
+                    count(&other, &other.arrangement(way.id.as_str()).unwrap().clone());
                 }
             }
-            good
-        });
-        let status = match () {
-            () if lowest_v < low || top > high => Status::Trips,
-            () if lowest_v - low < 0.02 * low || high - top < 0.02 * high => Status::Tight,
-            () => Status::Holds,
-        };
-        let lowest_at = moments[at].to_string();
-        let sentence = words::device_verdict(
-            (low, high),
-            (lowest_v, top),
-            (holds_full, holds_to_soc),
-            &lowest_at,
-        );
-        DeviceVerdict {
-            device: device.id.to_string(),
-            status,
-            lowest_v,
-            lowest_at,
-            holds_to_soc,
-            sentence: sentence.into(),
         }
-    });
-    each.collect()
+        assert!(alike > 100 && all - alike > 100, "{alike} of {all}");
+    }
 }

@@ -4,10 +4,11 @@
 use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::sentences::is_medical;
+use super::study::Study;
 use super::verdict::Status;
 use super::words::{MEDICAL, time};
-use crate::network::{Gate, Gates, Moment, Network, fed};
-use crate::plan::{Arrangement, Device, PhaseKind, Plan};
+use crate::network::{Gate, Gates, Moment, fed};
+use crate::plan::{Device, PhaseKind, Plan};
 use crate::say::{Name, Sentence};
 use crate::working::Term;
 
@@ -66,12 +67,12 @@ fn longest_off_h(gate: &Gate) -> f64 {
 }
 
 /// One verdict for each device that a switch of the arrangement should not reach.
-pub(super) fn switched<'a>(plan: &'a Plan, arrangement: &'a Arrangement) -> Vec<Fact<'a>> {
+pub(super) fn switched<'a>(study: &'a Study<'_>) -> Vec<Fact<'a>> {
+    let (plan, arrangement) = (study.plan, study.way);
     if arrangement.switching.is_empty() {
         return Vec::new();
     }
-    let network = Network::build(plan, arrangement, plan.site.ambient());
-    let gates = Gates::of(arrangement, &network);
+    let gates = Gates::of(arrangement, study.network());
     let devices: Vec<&Device> = fed(plan, arrangement).collect();
     let mut list: Vec<Fact> = Vec::new();
     for gate in &gates.list {

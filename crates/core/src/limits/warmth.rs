@@ -4,11 +4,12 @@
 
 use super::code::Code;
 use super::fact::{Fact, Words, said};
+use super::study::Study;
 use super::verdict::Status;
 use super::words::amount;
 use crate::figure::Figure;
-use crate::network::{Casing, Charge, Moment, Network, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::network::{Casing, Charge, Moment, Solver};
+use crate::plan::Plan;
 use crate::say::Name;
 use crate::working::Term;
 
@@ -29,7 +30,8 @@ fn warmest(plan: &Plan) -> (f64, Option<&str>) {
 }
 
 /// What is to be said of the converters of an arrangement whose figures tell how warm they get.
-pub(super) fn heat<'a>(plan: &'a Plan, way: &'a Arrangement) -> Vec<Fact<'a>> {
+pub(super) fn heat<'a>(study: &'a Study<'_>) -> Vec<Fact<'a>> {
+    let (plan, way, network) = (study.plan, study.way, study.network());
     let used = |id: &str| way.feed_into(id).is_some();
     let told = plan.kit.converters.iter().filter(|it| {
         let says = it
@@ -42,10 +44,9 @@ pub(super) fn heat<'a>(plan: &'a Plan, way: &'a Arrangement) -> Vec<Fact<'a>> {
     if told.is_empty() {
         return Vec::new();
     }
-    let network = Network::build(plan, way, plan.site.ambient());
-    let mut solver = Solver::new(&network);
+    let mut solver = Solver::new(network);
     solver.solve(
-        &Moment::Running.loads(plan, way, &network),
+        &Moment::Running.loads(plan, way, network),
         &network.open_volts(&Charge::full()),
     );
     let (air, outage) = warmest(plan);

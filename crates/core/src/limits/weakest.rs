@@ -2,12 +2,12 @@
 
 use super::bound::{Bound, Measure};
 use super::code::Code;
-use super::gauge::{Gauge, lasts};
-use super::gauges::gauges;
+use super::gauge::Gauge;
+use super::study::Study;
 use super::survey::{CHARGES, charge_named};
 use super::verdict::{Lasts, Status};
 use super::words::{amount, percent, when};
-use crate::network::{Moment, Network, Reading, Solver, moments};
+use crate::network::{Moment, Reading, Solver, moments};
 use crate::plan::{Arrangement, Plan};
 use crate::say::Sentence;
 use serde::Serialize;
@@ -69,60 +69,58 @@ impl Strained<'_> {
 /// The weakest link of every moment: on the chain of the device that starts or stops, else
 /// anywhere.
 pub fn weakest(plan: &Plan, arrangement: &Arrangement) -> Vec<WeakestLink> {
-    let own = Compiled::of(plan, arrangement);
-    let links = moments(plan, arrangement).into_iter().filter_map(|moment| {
-        let place = moment.place(plan, arrangement);
-        if place.id == arrangement.id {
-            own.link(plan, &moment)
-        } else {
-            Compiled::of(plan, place).link(plan, &moment)
-        }
-    });
-    links.collect()
+    Study::of(plan, arrangement).weakest()
 }
 
 /// The one limit of an arrangement with the least room at any moment and charge.
 pub fn tightest(plan: &Plan, arrangement: &Arrangement) -> Option<WeakestLink> {
-    let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
-    weakest(plan, arrangement)
-        .into_iter()
-        .max_by(|a, b| rank(a).total_cmp(&rank(b)))
+    Study::of(plan, arrangement).tightest()
 }
 
-struct Compiled<'a> {
-    arrangement: &'a Arrangement,
-    network: Network,
-    gauges: Vec<Gauge>,
-}
-
-impl<'a> Compiled<'a> {
-    fn of(plan: &Plan, arrangement: &'a Arrangement) -> Self {
-        let network = Network::build(plan, arrangement, plan.site.ambient());
-        let gauges = gauges(plan, arrangement, &network);
-        Self {
-            arrangement,
-            network,
-            gauges,
-        }
+impl Study<'_> {
+    /// See [`weakest`].
+    pub(crate) fn weakest(&self) -> Vec<WeakestLink> {
+        let links = moments(self.plan, self.way)
+            .into_iter()
+            .filter_map(|moment| {
+                let place = moment.place(self.plan, self.way);
+                if place.id == self.way.id {
+                    self.link(&moment)
+                } else {
+                    Study::of(self.plan, place).link(&moment)
+                }
+            });
+        links.collect()
     }
 
-    fn link(&self, plan: &Plan, moment: &Moment) -> Option<WeakestLink> {
+    /// See [`tightest`].
+    pub(crate) fn tightest(&self) -> Option<WeakestLink> {
+        let rank = |it: &WeakestLink| it.used.unwrap_or(f64::INFINITY);
+        let all = self.weakest().into_iter();
+        all.max_by(|a, b| rank(a).total_cmp(&rank(b)))
+    }
+
+    /// The limit that decides a moment.
+    fn link(&self, moment: &Moment) -> Option<WeakestLink> {
+        let plan = self.plan;
         let device = match moment {
             Moment::Starting(id) | Moment::Stopping(id) => Some(id.as_str()),
             _ => None,
         };
-        let chain = device.map(|it| self.arrangement.chain(it));
+        let chain = device.map(|it| self.way.chain(it));
         let on_path = |place: &str| {
             chain
                 .as_ref()
-                .is_none_or(|chain| plan.is_on_way(self.arrangement, chain, place))
+                .is_none_or(|chain| plan.is_on_way(self.way, chain, place))
         };
-        let loads = moment.loads(plan, self.arrangement, &self.network);
-        let lasts = lasts(moment, plan, self.arrangement);
-        let mut solver = Solver::new(&self.network);
+        let (loads, lasts) = (self.loads(moment), self.lasts(moment));
+        let mut solver = Solver::new(self.network());
         let mut strained = Vec::new();
         for (charge, state) in CHARGES.into_iter().enumerate() {
-            solver.solve(&loads, &self.network.open_volts(&charge_named(plan, state)));
+            solver.solve(
+                &loads,
+                &self.network().open_volts(&charge_named(plan, state)),
+            );
             let gauges = self
                 .gauges
                 .iter()

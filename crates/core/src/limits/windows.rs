@@ -4,11 +4,11 @@
 use super::board::Mark;
 use super::bound::Bound;
 use super::code::Code;
-use super::gauge::{Gauge, lasts};
-use super::gauges::gauges;
+use super::gauge::Gauge;
+use super::study::Study;
 use super::verdict::Status;
 use super::words::{percent, when};
-use crate::network::{Charge, Load, Moment, Network, Solver, moments};
+use crate::network::{Charge, Load, Moment, Solver};
 use crate::plan::{Arrangement, Plan};
 use crate::say::Amount;
 use crate::say::Sentence;
@@ -59,44 +59,32 @@ pub struct Break {
 
 /// An arrangement with its windows, ready to be asked.
 struct Windows<'a> {
-    plan: &'a Plan,
-    way: &'a Arrangement,
-    network: Network,
-    gauges: Vec<Gauge>,
-    moments: Vec<Moment>,
-    /// What is drawn at each of them.
+    study: &'a Study<'a>,
+    gauges: Vec<&'a Gauge>,
+    /// What is drawn at each of its moments.
     loads: Vec<Vec<Load>>,
 }
 
 impl<'a> Windows<'a> {
-    fn of(plan: &'a Plan, way: &'a Arrangement) -> Self {
-        let network = Network::build(plan, way, plan.site.ambient());
-        let mut gauges = gauges(plan, way, &network);
-        gauges.retain(|it| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage));
-        let mut moments = moments(plan, way);
-        moments.retain(|it| it.place(plan, way).id == way.id);
-        let loads = moments
-            .iter()
-            .map(|it| it.loads(plan, way, &network))
-            .collect();
+    fn of(study: &'a Study<'a>) -> Self {
+        let is_window =
+            |it: &&Gauge| matches!(it.code, Code::DeviceVoltage | Code::ConverterVoltage);
         Self {
-            plan,
-            way,
-            network,
-            gauges,
-            moments,
-            loads,
+            study,
+            gauges: study.gauges.iter().filter(is_window).collect(),
+            loads: study.moments.iter().map(|it| study.loads(it)).collect(),
         }
     }
 
     /// Calls `seen` with every window's volts and verdict at every moment; a dark place stands at 0
     /// V and trips.
     fn each(&self, charge: &Charge, mut seen: impl FnMut(usize, &Moment, f64, Status)) {
-        let open_v = self.network.open_volts(charge);
-        let mut solver = Solver::new(&self.network);
-        for (moment, loads) in self.moments.iter().zip(&self.loads) {
+        let tight_from = self.study.plan.site.tight_from();
+        let open_v = self.study.network().open_volts(charge);
+        let mut solver = Solver::new(self.study.network());
+        for (moment, loads) in self.study.moments.iter().zip(&self.loads) {
             solver.solve(loads, &open_v);
-            let lasts = lasts(moment, self.plan, self.way);
+            let lasts = self.study.lasts(moment);
             for (index, gauge) in self
                 .gauges
                 .iter()
@@ -105,10 +93,7 @@ impl<'a> Windows<'a> {
             {
                 match gauge.value(&solver) {
                     Some(volts) => {
-                        let status = gauge
-                            .judge(volts, lasts, self.plan.site.tight_from(), &solver)
-                            .0
-                            .status;
+                        let status = gauge.judge(volts, lasts, tight_from, &solver).0.status;
                         seen(index, moment, volts, status);
                     }
                     None => seen(index, moment, 0.0, Status::Trips),
@@ -137,7 +122,12 @@ impl<'a> Windows<'a> {
 
 /// Every window of an arrangement with its marks at one charge.
 pub fn windows(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Window> {
-    let all = Windows::of(plan, way);
+    Study::of(plan, way).windows(charge)
+}
+
+/// See [`windows`].
+fn windows_of(study: &Study<'_>, charge: &Charge) -> Vec<Window> {
+    let all = Windows::of(study);
     let mut list: Vec<Window> = all
         .gauges
         .iter()
@@ -175,7 +165,23 @@ pub fn windows(plan: &Plan, way: &Arrangement, charge: &Charge) -> Vec<Window> {
 /// from full; `None` where none is, even when they are empty. Looked for in steps of a fiftieth,
 /// and then by bisection.
 pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
-    let all = Windows::of(plan, way);
+    Study::of(plan, way).first_break()
+}
+
+impl Study<'_> {
+    /// See [`windows`].
+    pub(crate) fn windows(&self, charge: &Charge) -> Vec<Window> {
+        windows_of(self, charge)
+    }
+
+    /// See [`first_break`].
+    pub(crate) fn first_break(&self) -> Option<Break> {
+        first_break_of(self)
+    }
+}
+
+fn first_break_of(study: &Study<'_>) -> Option<Break> {
+    let all = Windows::of(study);
     let soc = |step: u32| f64::from(STEPS - step) / f64::from(STEPS);
     let step = (0..=STEPS).find(|it| all.broken(soc(*it)).is_some())?;
     let (mut good, mut bad) = (soc(step.saturating_sub(1)), soc(step));
@@ -192,17 +198,15 @@ pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
         }
     }
     let (index, moment) = all.broken(bad)?;
-    let gauge = &all.gauges[index];
+    let gauge = all.gauges[index];
     let at = if step == 0 {
         "Full already".to_owned()
     } else {
         format!("Below {} charge", percent(bad))
     };
-    let mut solver = Solver::new(&all.network);
-    solver.solve(
-        &moment.loads(plan, way, &all.network),
-        &all.network.open_volts(&Charge::uniform(bad)),
-    );
+    let mut solver = Solver::new(study.network());
+    let open_v = study.network().open_volts(&Charge::uniform(bad));
+    solver.solve(&study.loads(&moment), &open_v);
     let volts = gauge.value(&solver).unwrap_or(0.0);
     Some(Break {
         soc: if step == 0 { 1.0 } else { good },
@@ -212,7 +216,7 @@ pub fn first_break(plan: &Plan, way: &Arrangement) -> Option<Break> {
             "{at} {} leaves its window: {} {}.",
             gauge.name,
             Amount(volts, "V"),
-            when(plan, &moment)
+            when(study.plan, &moment)
         )
         .into(),
         moment: moment.to_string(),

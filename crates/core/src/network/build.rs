@@ -25,7 +25,7 @@ use std::collections::HashMap;
 const HALF: f64 = 0.5;
 
 /// What stands at the far end of a feed.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) enum End {
     /// A device, by its place in [`Network::devices`].
     Device(usize),
@@ -36,7 +36,7 @@ pub(super) enum End {
 }
 
 /// A charging input as a load; by default one that takes nothing.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub(super) struct ChargeInput {
     /// The source that it charges.
     pub(super) source: String,
@@ -246,7 +246,7 @@ impl ChargeInput {
 }
 
 /// One feed of a region.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Node {
     /// Index of the feed in the arrangement.
     pub(super) feed: usize,
@@ -260,7 +260,7 @@ pub(super) struct Node {
 }
 
 /// What a region's voltages hang on.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) enum Supply {
     /// A fixed voltage, V.
     Fixed(f64),
@@ -269,7 +269,7 @@ pub(super) enum Supply {
 }
 
 /// Nodes that share one supply.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Region {
     pub(super) supply: Supply,
     /// Range of its nodes in [`Network::nodes`].
@@ -283,7 +283,7 @@ pub(super) struct Region {
 }
 
 /// A converter in use.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Stage {
     pub(super) id: String,
     pub(super) law: Law,
@@ -295,7 +295,7 @@ pub(super) struct Stage {
 }
 
 /// A port in use.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Outlet {
     /// `item/port`.
     pub(super) name: String,
@@ -308,14 +308,14 @@ pub(super) struct Outlet {
 }
 
 /// A source in use.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Store {
     pub(super) id: String,
     /// Chemistry, cells in series and internal resistance, where it is a store of charge.
     pub(super) cells: Option<Cells>,
 }
 
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Cells {
     pub(super) chemistry: &'static Chemistry,
     pub(super) count: f64,
@@ -341,7 +341,7 @@ impl Cells {
 }
 
 /// A device in use.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub(super) struct Consumer {
     pub(super) id: String,
     /// Its place among the plan's devices.
@@ -351,7 +351,7 @@ pub(super) struct Consumer {
 }
 
 /// An arrangement, compiled.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Network {
     pub(super) nodes: Vec<Node>,
     pub(super) regions: Vec<Region>,

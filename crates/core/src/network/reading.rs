@@ -50,6 +50,11 @@ impl Network {
             .map(|(node, it)| (node, it.feed))
     }
 
+    /// Whether it has a charging input.
+    pub(crate) fn fills(&self) -> bool {
+        self.nodes.iter().any(|it| matches!(it.end, End::Input(_)))
+    }
+
     /// Puts another lead there, to see what it would do.
     pub(crate) fn set_lead(&mut self, node: usize, lead: crate::wire::Lead) {
         self.nodes[node].lead = lead;
