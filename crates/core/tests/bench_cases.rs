@@ -221,16 +221,23 @@ fn bad_captures_say_what_is_wrong() {
     assert!(
         capture(&[(0.0, 1.0)], None, None)
             .unwrap_err()
+            .message
             .contains("20 or more")
     );
     let still: Vec<_> = (0..30).map(|_| (1.0, 2.0)).collect();
     assert!(
         capture(&still, None, None)
             .unwrap_err()
+            .message
             .contains("same time")
     );
     let falling: Vec<_> = (0..30).map(|it| (f64::from(-it), 2.0)).collect();
-    assert!(capture(&falling, None, None).unwrap_err().contains("row 2"));
+    assert!(
+        capture(&falling, None, None)
+            .unwrap_err()
+            .message
+            .contains("row 2")
+    );
 }
 
 #[test]

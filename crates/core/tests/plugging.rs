@@ -325,7 +325,7 @@ fn what_cannot_be_plugged_over_says_why() {
         ("gate-camera", "step-up/out", "takes 10.8 to 14.5 V"),
     ] {
         let said = why(device, to);
-        assert!(said.contains(says), "{device} on {to}: {said}");
+        assert!(said.message.contains(says), "{device} on {to}: {said}");
     }
     let (way, outage) = storm(&plan);
     let read = |row: &str| {

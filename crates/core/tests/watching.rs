@@ -822,6 +822,7 @@ fn what_cannot_be_read_names_the_row_and_the_column() {
     assert!(
         estimate(&plan, way, &plan.outages[0], &seen, 999.0, 1)
             .unwrap_err()
+            .message
             .contains("is looked at from 0 to")
     );
 }
@@ -882,11 +883,12 @@ fn what_is_typed_is_read_in_the_units_people_have_and_questioned_where_it_cannot
         ("90000 A", "no such store"),
     ] {
         let error = typed(text).unwrap_err();
-        assert!(error.contains(says), "{text}: {error}");
+        assert!(error.message.contains(says), "{text}: {error}");
     }
     assert!(
         entered(&plan, &seen, "router", "54 %", 2400.0, Around::default())
             .unwrap_err()
+            .message
             .contains("no store")
     );
 }

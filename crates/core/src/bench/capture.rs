@@ -4,6 +4,7 @@
 //! Works on what any scope or logger writes: times and volts, evenly spaced or not, with noise, an
 //! offset, a clipped top, or samples missing. Definitions as in `docs/bench-methods.md`.
 
+use crate::json::FieldError;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::f64::consts::{SQRT_2, TAU};
@@ -82,38 +83,39 @@ pub fn capture(
     samples: &[Sample],
     nominal_v: Option<f64>,
     minimum_v: Option<f64>,
-) -> Result<Capture, String> {
+) -> Result<Capture, FieldError> {
+    let no = |why: String| FieldError::of("file", why);
     if samples.len() < 20 {
-        return Err(format!(
+        return Err(no(format!(
             "has {} samples; a capture needs 20 or more",
             samples.len()
-        ));
+        )));
     }
     if let Some(index) = samples.windows(2).position(|it| it[1].0 < it[0].0) {
-        return Err(format!(
+        return Err(no(format!(
             "times fall at row {}; rows must come in the order of time",
             index + 2
-        ));
+        )));
     }
     if samples
         .iter()
         .any(|it| !it.0.is_finite() || !it.1.is_finite())
     {
-        return Err("holds something that is no number".into());
+        return Err(no("holds something that is no number".to_owned()));
     }
     if let Some(it) = samples
         .iter()
         .find(|it| it.1.abs() > MOST_V || it.0.abs() > MOST_S)
     {
-        return Err(format!(
+        return Err(no(format!(
             "holds {} V at {} s, which no probe on a supply reads; is it the right column?",
             it.1, it.0
-        ));
+        )));
     }
     let mut remarks = Vec::new();
     let step = median(samples.windows(2).map(|it| it[1].0 - it[0].0).collect());
     if step <= 0.0 {
-        return Err("all samples have the same time".into());
+        return Err(no("all samples have the same time".to_owned()));
     }
     let gaps = samples
         .windows(2)

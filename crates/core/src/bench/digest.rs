@@ -123,10 +123,7 @@ pub fn digest(
                 .as_ref()
                 .map_or(230.0, |it| it.voltage_v.get());
             let is_high = samples.iter().any(|it| it.1.abs() > nominal / 2.0);
-            found.capture = Some(
-                capture(&samples, is_high.then_some(nominal), None)
-                    .map_err(|why| FieldError::of("file", why))?,
-            );
+            found.capture = Some(capture(&samples, is_high.then_some(nominal), None)?);
             // What is looked at is the switch: three cycles before it, and as long as it takes to
             // be well again after.
             let span = found
@@ -140,7 +137,7 @@ pub fn digest(
             found.trace = thinned(looked_at.map(|it| ((it.0 - begin) * 1000.0, it.1)), DRAWN);
         }
         Protocol::Profile => {
-            found.profile = Some(profile(log).map_err(|why| FieldError::of("file", why))?);
+            found.profile = Some(profile(log)?);
             let watts = |index: usize| match (log.of(Holds::Watts), volts, amps) {
                 (Some(watts), ..) => watts[index],
                 (None, Some(volts), Some(amps)) => volts[index] * amps[index],

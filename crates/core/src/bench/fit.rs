@@ -8,6 +8,7 @@
 use super::meter::{Known, student};
 use super::power::{Pair, Row, dot};
 use super::spread::weigh;
+use crate::json::FieldError;
 use crate::say::Sentence;
 use serde::Serialize;
 
@@ -67,29 +68,30 @@ type Square = [[f64; 3]; 3];
 /// # Errors
 /// Where there are fewer than three points at different outputs, or a point gives more than it
 /// takes.
-pub fn fit(points: &[Pair]) -> Result<LossFit, String> {
+pub fn fit(points: &[Pair]) -> Result<LossFit, FieldError> {
+    let no = |why: String| FieldError::of("points", why);
     for (index, it) in points.iter().enumerate() {
         let (out, input) = (it.out.watts, it.input.watts);
         if !(out.is_finite() && input.is_finite() && out >= 0.0) {
-            return Err(format!(
+            return Err(no(format!(
                 "point {}: power out must be a number of 0 W or more",
                 index + 1
-            ));
+            )));
         }
         if input + it.input.known().plus_minus + it.out.known().plus_minus < out {
-            return Err(format!(
+            return Err(no(format!(
                 "point {}: {out} W come out of {input} W; swap the columns, or look which meter \
                 stands where",
                 index + 1
-            ));
+            )));
         }
     }
     let outputs = outputs(points);
     if outputs.len() < LEAST {
-        return Err(format!(
+        return Err(no(format!(
             "there are {} points at different outputs; measure at three or more",
             outputs.len()
-        ));
+        )));
     }
     // Outputs are taken as shares of the largest, so that the three unknowns weigh alike.
     let scale = outputs[outputs.len() - 1].max(1e-9);

@@ -5,6 +5,7 @@
 //! date with a clock. Lines go in one by one, so that a file of any length can be read without
 //! being held.
 
+use crate::json::FieldError;
 use crate::say::Sentence;
 use serde::{Deserialize, Serialize};
 
@@ -55,22 +56,23 @@ pub struct Pick {
 }
 
 impl std::str::FromStr for Pick {
-    type Err = String;
+    type Err = FieldError;
 
     /// ```
     /// use ash_pond_core::bench::{Holds, Pick};
     /// assert_eq!("time:0.001".parse(), Ok(Pick { holds: Holds::Time, scale: 0.001 }));
     /// assert!("spoons".parse::<Pick>().is_err());
     /// ```
-    fn from_str(text: &str) -> Result<Self, String> {
+    fn from_str(text: &str) -> Result<Self, FieldError> {
+        let no = |why: String| FieldError::of("columns", why);
         let (word, scale) = text.split_once(':').unwrap_or((text, "1"));
         let holds = Holds::WORDS.iter().find(|it| it.0 == word).map(|it| it.1);
         let holds = holds.ok_or_else(|| {
             let known: Vec<&str> = Holds::WORDS.iter().map(|it| it.0).collect();
-            format!(
+            no(format!(
                 "\"{word}\" is nothing that a column holds; use one of {}",
                 known.join(", ")
-            )
+            ))
         })?;
         let scale = scale
             .parse()
@@ -78,8 +80,11 @@ impl std::str::FromStr for Pick {
             .filter(|it: &f64| it.is_finite() && *it > 0.0);
         Ok(Self {
             holds,
-            scale: scale
-                .ok_or_else(|| format!("\"{text}\" needs a number above 0 behind the colon"))?,
+            scale: scale.ok_or_else(|| {
+                no(format!(
+                    "\"{text}\" needs a number above 0 behind the colon"
+                ))
+            })?,
         })
     }
 }

@@ -6,6 +6,7 @@
 //! stopping.
 
 use super::log::{Holds, Log};
+use crate::json::FieldError;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 
@@ -80,23 +81,24 @@ const MOST_ROWS: usize = 40_000;
 ///
 /// # Errors
 /// Where columns are missing, there are too few rows, or times fall.
-pub fn profile(log: &Log) -> Result<Profile, String> {
+pub fn profile(log: &Log) -> Result<Profile, FieldError> {
+    let no = |why: String| FieldError::of("file", why);
     let time = log
         .of(Holds::Time)
-        .ok_or("has no column of times; name one time_s")?;
-    let watts: Vec<f64> =
-        match (
-            log.of(Holds::Watts),
-            log.of(Holds::Volts),
-            log.of(Holds::Amps),
-        ) {
-            (Some(watts), ..) => watts.to_vec(),
-            (None, Some(volts), Some(amps)) => volts.iter().zip(amps).map(|(v, a)| v * a).collect(),
-            _ => return Err(
-                "has no column of watts, and not both of volts and amps; name them so in the head"
-                    .into(),
-            ),
-        };
+        .ok_or_else(|| no("has no column of times; name one time_s".to_owned()))?;
+    let watts: Vec<f64> = match (
+        log.of(Holds::Watts),
+        log.of(Holds::Volts),
+        log.of(Holds::Amps),
+    ) {
+        (Some(watts), ..) => watts.to_vec(),
+        (None, Some(volts), Some(amps)) => volts.iter().zip(amps).map(|(v, a)| v * a).collect(),
+        _ => {
+            let why = "has no column of watts, and not both of volts and amps; name them so in \
+                    the head";
+            return Err(no(why.to_owned()));
+        }
+    };
     let rows: Vec<(f64, f64)> = time
         .iter()
         .copied()
@@ -104,21 +106,21 @@ pub fn profile(log: &Log) -> Result<Profile, String> {
         .filter(|it| it.0.is_finite() && it.1.is_finite())
         .collect();
     if rows.len() < 10 {
-        return Err(format!(
+        return Err(no(format!(
             "has {} rows with a time and a power; a profile needs 10 or more",
             rows.len()
-        ));
+        )));
     }
     if let Some(index) = rows.windows(2).position(|it| it[1].0 < it[0].0) {
-        return Err(format!(
+        return Err(no(format!(
             "times fall at row {} of the numbers; rows must come in the order of time",
             index + 2
-        ));
+        )));
     }
     let mut remarks = Vec::new();
     let step = usual_step(&rows);
     if step <= 0.0 {
-        return Err("all rows have the same time".into());
+        return Err(no("all rows have the same time".to_owned()));
     }
     let gaps = rows
         .windows(2)
@@ -154,7 +156,9 @@ pub fn profile(log: &Log) -> Result<Profile, String> {
     let off_below = (OFF * high).max(4.0 * noise.min(high / 10.0)).max(0.05);
     let runs = runs(&held, off_below);
     if runs.is_empty() {
-        return Err("is never on: nothing in it stands above its noise".into());
+        return Err(no(
+            "is never on: nothing in it stands above its noise".to_owned()
+        ));
     }
     let parts: Vec<Vec<Step>> = runs
         .iter()

@@ -285,7 +285,8 @@ pub(super) fn survey_within(
         return Survey { shown, whole };
     }
     let open_v = open_volts(study);
-    let several = steps.iter().map(Vec::len).max().unwrap_or_default();
+    let unknown = steps.iter().zip(&rows).filter(|it| it.1.is_none());
+    let several = unknown.map(|it| it.0.len()).max().unwrap_or_default();
     let mut solvers = vec![Solver::new(study.network()); several];
     'all: for (moment, named) in study.moments.iter().enumerate() {
         let (steps, row) = (&steps[moment], rows[moment]);

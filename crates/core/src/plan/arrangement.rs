@@ -437,7 +437,7 @@ impl FromJson for Target {
             None => (text.as_str(), None),
             Some((item, input)) => (item, Some(input)),
         };
-        let id = |part: &str| Id::new(part).map_err(|why| at.error(why));
+        let id = |part: &str| Id::new(part).map_err(|it| at.error(it.message));
         Ok(Self {
             item: id(item)?,
             input: input.map(id).transpose()?,

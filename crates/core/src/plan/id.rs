@@ -23,17 +23,18 @@ impl Id {
     /// ```
     /// use ash_pond_core::plan::Id;
     /// assert!(Id::new("gate-camera").is_ok());
-    /// assert!(Id::new("gate camera").unwrap_err().contains("without spaces"));
+    /// assert!(Id::new("gate camera").unwrap_err().message.contains("without spaces"));
     /// ```
-    pub fn new(text: &str) -> Result<Self, String> {
+    pub fn new(text: &str) -> Result<Self, FieldError> {
+        let no = |why: String| Err(FieldError::of("id", why));
         let bad = |c: char| c.is_whitespace() || c.is_control() || c == '/' || c == '"';
         if text.is_empty() || text.chars().count() > 64 || text.chars().any(bad) {
-            return Err(format!(
+            return no(format!(
                 "is {text:?}; an id has 1 to 64 characters, without spaces, slashes or quotes"
             ));
         }
         if text == "." || text == ".." {
-            return Err(format!(
+            return no(format!(
                 "is {text:?}, which means a folder in an address; give it a letter"
             ));
         }
@@ -59,7 +60,7 @@ impl std::fmt::Display for Id {
 
 impl FromJson for Id {
     fn from_json(value: &Value, at: &Path<'_>) -> Result<Self, FieldError> {
-        Self::new(&String::from_json(value, at)?).map_err(|why| at.error(why))
+        Self::new(&String::from_json(value, at)?).map_err(|it| at.error(it.message))
     }
 }
 

@@ -1,6 +1,7 @@
 //! How a reader writes numbers, lengths, areas, temperatures and times.
 
 use super::number::{digits_of, usual, written};
+use crate::json::FieldError;
 use crate::quantity::{FOOT_M, gauge_area};
 
 /// The mark before decimals.
@@ -86,9 +87,9 @@ impl Habits {
     /// ```
     /// use ash_pond_core::say::{Habits, Length};
     /// assert_eq!(Habits::parse("comma,ft").unwrap().length, Length::Feet);
-    /// assert!(Habits::parse("yards").unwrap_err().contains("yards"));
+    /// assert!(Habits::parse("yards").unwrap_err().message.contains("yards"));
     /// ```
-    pub fn parse(text: &str) -> Result<Self, String> {
+    pub fn parse(text: &str) -> Result<Self, FieldError> {
         let mut habits = Self::si();
         for word in text.split(',').map(str::trim).filter(|it| !it.is_empty()) {
             match word {
@@ -103,9 +104,10 @@ impl Habits {
                 "24h" => habits.hours = Hours::TwentyFour,
                 "12h" => habits.hours = Hours::Twelve,
                 _ => {
-                    return Err(format!(
+                    let why = format!(
                         "is \"{word}\"; use point or comma, c or f, m or ft, mm2 or awg, 24h or 12h"
-                    ));
+                    );
+                    return Err(FieldError::of("habits", why));
                 }
             }
         }

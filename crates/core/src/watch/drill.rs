@@ -11,6 +11,7 @@ use super::seen::{Act, Acted, Reading, Seen, Start};
 use super::world::{Run, World, seed_of};
 use crate::draw::normal;
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::plan::{Arrangement, Device, Outage, PhaseKind, Plan, Then};
 use crate::quantity::Quantity;
 use crate::say::{Name, Sentence};
@@ -117,7 +118,8 @@ impl Hidden {
         starts: &BTreeMap<String, Start>,
         (hides, seed): (Hides, u64),
         acted: &[Acted],
-    ) -> Result<Self, String> {
+    ) -> Result<Self, FieldError> {
+        let no = |why: &str| FieldError::of("arrangement", why.to_owned());
         let mut chance = StdRng::seed_from_u64(seed ^ 0x0a5b_90d3);
         let used = |id: &str| {
             way.feeds
@@ -133,7 +135,7 @@ impl Hidden {
             .collect();
         let first = stores
             .first()
-            .ok_or("has no store: nothing of it can be watched")?;
+            .ok_or_else(|| no("has no store: nothing of it can be watched"))?;
         let hours = outage.hours.get();
         // When something happens: in the second to the fifth hour, or in the first third of a short
         // outage.
@@ -253,7 +255,7 @@ impl Hidden {
         };
         let run = world
             .run_told(&deviates, &[])
-            .ok_or("cannot be marched: its figures make no plan")?;
+            .ok_or_else(|| no("cannot be marched: its figures make no plan"))?;
         let silent_s = if hides == Hides::MeterDies {
             when_h * 3600.0
         } else {

@@ -9,6 +9,7 @@ use super::problem::{
 };
 use super::seen::{Reading, Seen};
 use super::world::{Run, World};
+use crate::json::FieldError;
 use crate::outage::Look;
 use crate::plan::{Arrangement, Outage, Plan};
 use serde::Serialize;
@@ -50,7 +51,7 @@ impl Standing {
         seen: &Seen,
         at_h: f64,
         seed: u64,
-    ) -> Result<Self, String> {
+    ) -> Result<Self, FieldError> {
         Self::drawn(plan, way, outage, seen, at_h, (RUNS, seed))
     }
 
@@ -62,12 +63,11 @@ impl Standing {
         seen: &Seen,
         at_h: f64,
         (runs, seed): (usize, u64),
-    ) -> Result<Self, String> {
+    ) -> Result<Self, FieldError> {
         let hours = outage.hours.get();
         if !(0.0..=hours).contains(&at_h) {
-            return Err(format!(
-                "is {at_h}; the outage is looked at from 0 to {hours} h"
-            ));
+            let why = format!("is {at_h}; the outage is looked at from 0 to {hours} h");
+            return Err(FieldError::of("at", why));
         }
         let known = seen.up_to(at_h * 3600.0);
         let world = World::of(plan, way, outage, &known);
@@ -109,7 +109,7 @@ impl Standing {
             runs,
             before,
         };
-        let no_run = || "no run of it can be marched".to_owned();
+        let no_run = || FieldError::of("at", "no run of it can be marched".to_owned());
         let mut all = problem.hypotheses().ok_or_else(no_run)?;
         // A meter that contradicts the others drags everything along: the answer goes on without
         // it.
@@ -366,6 +366,6 @@ pub fn estimate(
     seen: &Seen,
     at_h: f64,
     seed: u64,
-) -> Result<Estimate, String> {
+) -> Result<Estimate, FieldError> {
     Ok(Standing::at(plan, way, outage, seen, at_h, seed)?.told)
 }

@@ -7,6 +7,7 @@ use crate::battery::nominal_v;
 use crate::chemistry;
 use crate::entry::{Around, Target, read};
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::amount;
 use crate::outage::clocked;
 use crate::plan::outage::{LocalTime, MainsSpan, MainsState};
@@ -61,7 +62,7 @@ pub struct Entered {
 /// let typed = |text| entered(&plan, &Seen::default(), "house-bank", text, 60.0, Around::default());
 /// assert_eq!(typed("54 %").unwrap().reading.percent, Some(54.0));
 /// assert_eq!(typed("12.61V").unwrap().reading.volts, Some(12.61));
-/// assert!(typed("54").unwrap_err().contains("its unit"));
+/// assert!(typed("54").unwrap_err().message.contains("its unit"));
 /// assert!(typed("231 V").unwrap().question.unwrap().plain().contains("House bank"));
 /// ```
 pub fn entered(
@@ -71,10 +72,11 @@ pub fn entered(
     text: &str,
     at_s: f64,
     around: Around,
-) -> Result<Entered, String> {
+) -> Result<Entered, FieldError> {
+    let no = |why: String| FieldError::of("reading", why);
     let battery = plan.source(source).and_then(|it| it.battery.as_ref());
     let battery =
-        battery.ok_or_else(|| format!("is of \"{source}\", which is no store of the plan"))?;
+        battery.ok_or_else(|| no(format!("is of \"{source}\", which is no store of the plan")))?;
     let plain = text.trim();
     let lower = plain.to_lowercase();
     let plain = lower
@@ -93,17 +95,19 @@ pub fn entered(
         'A' => (Target::Amps, 1000.0),
         'W' => (Target::Watts, 1e6),
         _ => {
-            return Err(format!(
+            return Err(no(format!(
                 "is \"{text}\" without its unit; write it as 54 %, 12.61 V, 7.4 A or 88 W"
-            ));
+            )));
         }
     };
-    let value = read(plain, target, around).map_err(|it| it.message)?.value;
+    let value = read(plain, target, around)
+        .map_err(|it| no(it.message))?
+        .value;
     if value > most {
-        return Err(format!(
+        return Err(no(format!(
             "is {}, which no such store shows",
             amount(value, target.unit())
-        ));
+        )));
     }
     let mut reading = Reading {
         at_s,

@@ -7,6 +7,7 @@ use super::seen::{Act, Acted, Seen};
 use super::words::when;
 use super::world::{Run, World};
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::limits::{Status, findings};
 use crate::outage::{Clock, clocked};
 use crate::plan::{Arrangement, ConverterKind, From, Outage, Plan};
@@ -118,14 +119,16 @@ impl Standing {
         outage: &Outage,
         seen: &Seen,
         device: &str,
-    ) -> Result<Outlets, String> {
+    ) -> Result<Outlets, FieldError> {
         let at_h = self.told().at_h;
         let known = seen.up_to(at_h * 3600.0);
         let now = plugged(plan, way, &known.acted);
         if plan.device(device).is_none() || now.feed_into(device).is_none() {
-            return Err(format!("\"{device}\" is no device of this arrangement"));
+            let why = format!("\"{device}\" is no device of this arrangement");
+            return Err(FieldError::of("device", why));
         }
-        let as_it_is = self.as_it_is().ok_or("no run of it can be marched")?;
+        let no_run = || FieldError::of("device", "no run of it can be marched".to_owned());
+        let as_it_is = self.as_it_is().ok_or_else(no_run)?;
         let mut outlets: Vec<Outlet> = Vec::new();
         for (port, label) in all(plan) {
             if can_plug(plan, &now, device, &port).is_err() {

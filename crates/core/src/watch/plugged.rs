@@ -7,6 +7,7 @@
 
 use super::seen::{Act, Acted};
 use crate::fits;
+use crate::json::FieldError;
 use crate::outage::There;
 use crate::plan::arrangement::Target;
 use crate::plan::outage::Rule;
@@ -78,7 +79,7 @@ pub fn not_plugged(plan: &Plan, way: &Arrangement, acted: &[Acted]) -> Vec<(Stri
         };
         match plug(plan, &now, device, port) {
             Ok(plug) => carry_out(&mut now, &plug),
-            Err(why) => missed.push((device.clone(), port.clone(), why)),
+            Err(why) => missed.push((device.clone(), port.clone(), why.message)),
         }
     }
     missed
@@ -125,7 +126,12 @@ pub fn outlet(text: &str) -> Option<From> {
 /// # Errors
 /// Why not, to be said after the outlet: there is no such thing, it hangs there already, nothing
 /// feeds the outlet, or the labels refuse it.
-pub fn can_plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<(), String> {
+pub fn can_plug(
+    plan: &Plan,
+    now: &Arrangement,
+    device: &str,
+    port: &From,
+) -> Result<(), FieldError> {
     plug(plan, now, device, port).map(|_| ())
 }
 
@@ -138,7 +144,7 @@ pub(super) fn moved(
     now: &Arrangement,
     device: &str,
     port: &From,
-) -> Result<Arrangement, String> {
+) -> Result<Arrangement, FieldError> {
     let plug = plug(plan, now, device, port)?;
     let mut then = now.clone();
     carry_out(&mut then, &plug);
@@ -153,12 +159,13 @@ fn carry_out(now: &mut Arrangement, plug: &Plug) {
         .extend(plug.joins.iter().chain([&plug.into]).cloned());
 }
 
-fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plug, String> {
+fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plug, FieldError> {
+    let no = |why: &str| FieldError::of("outlet", why.to_owned());
     if plan.device(device).is_none() || now.feed_into(device).is_none() {
-        return Err("feeds no such device".to_owned());
+        return Err(no("feeds no such device"));
     }
     if plan.port(port).is_none() {
-        return Err("is no outlet of the plan".to_owned());
+        return Err(no("is no outlet of the plan"));
     }
     let goes = goes_with(plan, now, device);
     if let Some(head) = goes.iter().find(|it| {
@@ -170,7 +177,7 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
         } else {
             "hangs there already, on its adapter"
         };
-        return Err(format!("{} {hangs}", plan.label(device)));
+        return Err(no(&format!("{} {hangs}", plan.label(device))));
     }
     let joins = joining(plan, now, port)?;
     let mut then = now.clone();
@@ -188,7 +195,8 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
         }
         match fits::refused(plan, &then, std::slice::from_ref(port), head.as_str()) {
             None => {
-                let into = lead_into(plan, now, port, head).ok_or("is no outlet of the plan")?;
+                let into = lead_into(plan, now, port, head)
+                    .ok_or_else(|| no("is no outlet of the plan"))?;
                 return Ok(Plug {
                     goes: goes.to_vec(),
                     joins,
@@ -199,7 +207,9 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
             Some(why) => refused = Some(crate::say::Sentence::from(why).plain().into_owned()),
         }
     }
-    Err(refused.unwrap_or_else(|| "hangs on what would hang on it".to_owned()))
+    Err(no(refused
+        .as_deref()
+        .unwrap_or("hangs on what would hang on it")))
 }
 
 /// A device and the converters before it that feed nothing else, from it towards its source.
@@ -218,7 +228,7 @@ fn goes_with(plan: &Plan, now: &Arrangement, device: &str) -> Vec<Id> {
 
 /// The feeds that lead to an outlet, as the plan's other arrangements have them, down to what is in
 /// use.
-fn joining(plan: &Plan, now: &Arrangement, port: &From) -> Result<Vec<Feed>, String> {
+fn joining(plan: &Plan, now: &Arrangement, port: &From) -> Result<Vec<Feed>, FieldError> {
     let mut joins: Vec<Feed> = Vec::new();
     let mut item = port.item.clone();
     while plan.source(item.as_str()).is_none() && now.feed_into(item.as_str()).is_none() {
@@ -229,8 +239,8 @@ fn joining(plan: &Plan, now: &Arrangement, port: &From) -> Result<Vec<Feed>, Str
         let feed = others
             .into_iter()
             .find(|it| joins.iter().all(|join| join.to.item != it.from.item));
-        let feed =
-            feed.ok_or_else(|| format!("has nothing that feeds {}", plan.label(item.as_str())))?;
+        let unfed = || format!("has nothing that feeds {}", plan.label(item.as_str()));
+        let feed = feed.ok_or_else(|| FieldError::of("outlet", unfed()))?;
         item = feed.from.item.clone();
         joins.insert(0, feed.clone());
     }

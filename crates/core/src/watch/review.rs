@@ -9,6 +9,7 @@ use super::answer::{DropGain, Learned, Range};
 use super::estimate::{Standing, WorthReading};
 use super::seen::{Act, Acted, Seen};
 use crate::figure::Figure;
+use crate::json::FieldError;
 use crate::plan::{Arrangement, From, Outage, Plan};
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -94,7 +95,7 @@ pub fn review(
     seen: &Seen,
     watched_h: f64,
     truth: Option<Truth<'_>>,
-) -> Result<Review, String> {
+) -> Result<Review, FieldError> {
     let rank = |it: &crate::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
     let fed = plan
         .kit
@@ -103,7 +104,7 @@ pub fn review(
         .filter(|it| way.feed_into(it.id.as_str()).is_some());
     let device = fed
         .min_by(|a, b| rank(a).total_cmp(&rank(b)))
-        .ok_or("feeds no device")?
+        .ok_or_else(|| FieldError::of("arrangement", "feeds no device".to_owned()))?
         .id
         .to_string();
     let hours = outage.hours.get();

@@ -3,6 +3,7 @@
 use crate::error::ApiError;
 use ash_pond_core::bench::{Guide, Holds, Instrument, Next, Outcome, Pick, Reading, Test};
 use ash_pond_core::compare::Difference;
+use ash_pond_core::json::FieldError;
 use ash_pond_core::plan::FigurePlace;
 use ash_pond_core::say::Sentence;
 use schemars::{JsonSchema, SchemaGenerator};
@@ -85,9 +86,9 @@ impl FileAsked {
         let Some(text) = &self.columns else {
             return Ok(None);
         };
-        let picks: Result<Vec<Pick>, String> =
+        let picks: Result<Vec<Pick>, FieldError> =
             text.split(',').map(|it| it.trim().parse()).collect();
-        picks.map(Some).map_err(|why| ApiError::at("columns", why))
+        Ok(Some(picks?))
     }
 }
 

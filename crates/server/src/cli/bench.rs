@@ -3,6 +3,7 @@
 use super::common::{Stop, print};
 use super::common::{amount, percent};
 use ash_pond_core::bench::{self, Holds, Log, Pair, Power, Protocol, Reader};
+use ash_pond_core::json::FieldError;
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
@@ -72,8 +73,8 @@ fn log(path: &Path, fine_s: f64) -> Result<Log, Stop> {
     reader.end().map_err(|wrong| refused(wrong.to_string()))
 }
 
-fn refused(path: &Path) -> impl Fn(String) -> Stop {
-    move |why| Stop::Input(format!("{}: {why}", path.display()))
+fn refused(path: &Path) -> impl Fn(FieldError) -> Stop {
+    move |it| Stop::Input(format!("{}: {}", path.display(), it.message))
 }
 
 pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
@@ -84,7 +85,10 @@ pub(super) fn fit(args: &FitArgs) -> Result<(), Stop> {
             .or_else(|| log.values.get(index).map(Vec::as_slice))
     };
     let (Some(out), Some(input)) = (column(Holds::PowerOut, 0), column(Holds::PowerIn, 1)) else {
-        return Err(wrong("needs two columns, p_out_w and p_in_w".into()));
+        return Err(wrong(FieldError::new(
+            "file",
+            "needs two columns, p_out_w and p_in_w",
+        )));
     };
     let points: Vec<Pair> = out
         .iter()
@@ -112,9 +116,10 @@ pub(super) fn capture(args: &CaptureArgs) -> Result<(), Stop> {
     let log = log(&args.file, bench::fine_s(Protocol::Switchover))?;
     let wrong = refused(&args.file);
     let (Some(time), Some(volts)) = (log.of(Holds::Time), log.of(Holds::Volts)) else {
-        return Err(wrong(
-            "needs a column of times and one of volts; name them time_s and volts".into(),
-        ));
+        return Err(wrong(FieldError::new(
+            "file",
+            "needs a column of times and one of volts; name them time_s and volts",
+        )));
     };
     for (option, value) in [
         ("--nominal-v", args.nominal_v),

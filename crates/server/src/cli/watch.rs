@@ -62,7 +62,7 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     let mut told = Vec::new();
     for at_h in moments {
         let found = estimate(&plan, way, outage, &seen, at_h, args.seed);
-        told.push(found.map_err(|why| Stop::Input(format!("--at: {why}")))?);
+        told.push(found.map_err(|it| Stop::option(&it))?);
     }
     if args.json {
         return print(&(serde_json::to_string_pretty(&json!({ "at": told }))? + "\n"));

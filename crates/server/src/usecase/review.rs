@@ -29,7 +29,7 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
         None
     };
     let found = review(&open.plan, open.way(), &open.outage, &seen, now_h, truth);
-    let found = found.map_err(|why| ApiError::at("", format!("what happened {why}")))?;
+    let found = found.map_err(|it| ApiError::at("", format!("what happened {}", it.message)))?;
     let clock = |h: f64| by_the_clock(&open.plan, &open.outage, 0.0, h);
     let name = Name(open.plan.label(&found.device));
     let decisions = decisions(&open, &found, &clock);
@@ -223,7 +223,7 @@ pub(crate) fn learned(
         now_h.min(lost),
         1,
     );
-    let found = found.map_err(|why| ApiError::at("", format!("what was learned {why}")))?;
+    let found = found.map_err(|it| ApiError::at("", format!("what was learned {}", it.message)))?;
     let own = |it: &&Learned| {
         it.figure.kind == asked.kind && it.figure.id == asked.id && it.figure.path == asked.path
     };

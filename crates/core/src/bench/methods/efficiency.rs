@@ -163,7 +163,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         Err(why) => {
             return Outcome {
                 plot: Some(plot),
-                ..without_law(&rows, &pairs, &why)
+                ..without_law(&rows, &pairs, &why.message)
             };
         }
     };

@@ -380,8 +380,7 @@ pub(crate) fn enter(
         }
         let seen = open.seen(store)?;
         let Entered { reading, question } =
-            entered(&open.plan, &seen.up_to(at_s), item, text, at_s, around)
-                .map_err(|why| ApiError::at("reading", why))?;
+            entered(&open.plan, &seen.up_to(at_s), item, text, at_s, around)?;
         if question.is_some() && !asking.sure {
             return Ok(question);
         }
@@ -465,7 +464,7 @@ fn did(
                 )
             })?;
             can_plug(&open.plan, &open.now(), item, &port)
-                .map_err(|why| ApiError::at("outlet", format!("\"{asked}\": {why}")))?;
+                .map_err(|it| ApiError::at("outlet", format!("\"{asked}\": {}", it.message)))?;
             found
         }
         Did::MainsBack | Did::MainsGone => {

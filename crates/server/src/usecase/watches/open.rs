@@ -317,7 +317,9 @@ impl Open {
             (drill.hides, drill.seed),
             acted,
         );
-        hidden.map(Some).map_err(|why| ApiError::at("drill", why))
+        hidden
+            .map(Some)
+            .map_err(|it| ApiError::at("drill", it.message))
     }
 
     /// What an estimate hangs on beside readings that are later than it.

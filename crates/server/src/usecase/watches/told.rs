@@ -130,7 +130,8 @@ pub(super) fn known(
 impl Known {
     fn of(open: &Open, seen: &Seen, at_h: f64) -> Result<Self, ApiError> {
         let standing = Standing::at(&open.plan, open.way(), &open.outage, seen, at_h, 1);
-        let standing = standing.map_err(|why| ApiError::at("", format!("what is known {why}")))?;
+        let standing =
+            standing.map_err(|it| ApiError::at("", format!("what is known {}", it.message)))?;
         let at_s = at_h * 3600.0;
         Ok(Self {
             fingerprint: open.fingerprint(at_s),
@@ -167,7 +168,7 @@ pub(crate) fn outlets(
     let found = known
         .standing
         .outlets(&open.plan, open.way(), &open.outage, &seen, device);
-    found.map_err(|why| ApiError::at("device", why))
+    Ok(found?)
 }
 
 /// How far the picture looks ahead, h.
