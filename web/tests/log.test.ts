@@ -55,7 +55,7 @@ describe("the picture of a battery that ages", () => {
     expect(found.needs[0]?.y).toBeGreaterThan(found.points[2]?.y ?? Infinity);
   });
 
-  it("draws a resistance in milliohms, and what is too unsure makes it no higher than three times what is measured", () => {
+  it("draws a resistance in milliohms, what is too unsure no higher than three times what is measured", () => {
     const ohms = (year: number, value: number, half: number) => at(year, value, half);
     const found = resisting({
       now: ohms(2026.9, 0.024, 0.004),

@@ -39,7 +39,7 @@ describe("what is switched", () => {
     expect(switched(way, on("box/outlet"), "hours")[1]).toMatchObject({ item: "box", port: "outlet" });
   });
 
-  it("sleeps whole, but for what must not be cut; hours that were chosen stay, and left on again nothing sleeps", () => {
+  it("sleeps whole, but for what must not be cut; chosen hours stay, and left on again nothing sleeps", () => {
     const list = [
       { ...on("box/outlet"), by_clock: true },
       { ...on("inverter"), by_clock: true },

@@ -62,7 +62,7 @@ describe("what rings", () => {
 });
 
 describe("the picture", () => {
-  it("is about the store that the device of the headline hangs on, else about the one that comes to its floor first", () => {
+  it("is about the store of the headline's device, else about the one that comes to its floor first", () => {
     const about = (store: string) => storeOf(told({ headline: { ...told().headline, store } }));
     expect(about("cabin")).toBe("cabin");
     expect(about("")).toBe("house");

@@ -167,7 +167,8 @@ fn ask(method: &str, path: &str, body: &str) -> Result<u16> {
     let length = body.len();
     write!(
         stream,
-        "{method} {path} HTTP/1.1\r\nHost: 127.0.0.1:{PORT}\r\nConnection: close\r\nContent-Type: application/json\r\nContent-Length: {length}\r\n\r\n{body}"
+        "{method} {path} HTTP/1.1\r\nHost: 127.0.0.1:{PORT}\r\nConnection: close\r\n\
+         Content-Type: application/json\r\nContent-Length: {length}\r\n\r\n{body}"
     )?;
     let mut answer = Vec::new();
     stream.read_to_end(&mut answer)?;

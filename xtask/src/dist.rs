@@ -60,7 +60,8 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     )?;
     let kilobytes = std::fs::metadata(&program)?.len().div_ceil(1024);
     let control = format!(
-        "Package: ash-pond\nVersion: {version}\nArchitecture: {architecture}\nMaintainer: Ash Pond <ash-pond@localhost>\n\
+        "Package: ash-pond\nVersion: {version}\nArchitecture: {architecture}\n\
+         Maintainer: Ash Pond <ash-pond@localhost>\n\
          Installed-Size: {kilobytes}\nDepends: libc6\nSection: utils\nPriority: optional\n\
          Description: Keeps low-power critical devices running through outages and off the grid\n"
     );
@@ -90,8 +91,23 @@ fn told(path: &Path) {
 }
 
 /// The unit makes its user and its folder by itself; where there is no systemd, nothing is started.
-const AFTER_INSTALLING: &str = "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ]; then\n  systemctl daemon-reload\n  systemctl enable --now ash-pond.service\nfi\n";
-const BEFORE_REMOVING: &str = "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ] && [ \"$1\" = remove ]; then\n  systemctl disable --now ash-pond.service\nfi\n";
+const AFTER_INSTALLING: &str = r#"#!/bin/sh
+set -e
+if [ -d /run/systemd/system ]; then
+  systemctl daemon-reload
+  systemctl enable --now ash-pond.service
+fi
+"#;
+const BEFORE_REMOVING: &str = r#"#!/bin/sh
+set -e
+if [ -d /run/systemd/system ] && [ "$1" = remove ]; then
+  systemctl disable --now ash-pond.service
+fi
+"#;
 /// The data stay, whatever is removed: they are somebody's.
-const AFTER_REMOVING: &str =
-    "#!/bin/sh\nset -e\nif [ -d /run/systemd/system ]; then systemctl daemon-reload; fi\n";
+const AFTER_REMOVING: &str = r#"#!/bin/sh
+set -e
+if [ -d /run/systemd/system ]; then
+  systemctl daemon-reload
+fi
+"#;

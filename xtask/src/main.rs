@@ -5,6 +5,7 @@ mod campaign;
 mod clean_root;
 mod dist;
 mod install;
+mod lines;
 mod test;
 mod tester;
 

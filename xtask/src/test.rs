@@ -24,6 +24,7 @@ pub(crate) fn run(shell: &Shell) -> Result<()> {
     install::packages(shell)?;
     println!("— format");
     cmd!(shell, "cargo fmt --all --check").run()?;
+    crate::lines::check(&crate::root())?;
     {
         let _web = shell.push_dir("web");
         cmd!(shell, "npm run --silent format")

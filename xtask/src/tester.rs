@@ -9,7 +9,8 @@ use xshell::{Shell, cmd};
 /// The tester, from the registry of Python packages.
 const TESTER: &str = "schemathesis==4.32.5";
 /// What it holds each answer against.
-const CHECKS: &str = "not_a_server_error,status_code_conformance,content_type_conformance,response_headers_conformance,response_schema_conformance";
+const CHECKS: &str = "not_a_server_error,status_code_conformance,content_type_conformance,\
+                      response_headers_conformance,response_schema_conformance";
 const PORT: &str = "8899";
 
 pub(crate) fn run(shell: &Shell, examples: u32) -> Result<()> {
@@ -35,7 +36,8 @@ pub(crate) fn run(shell: &Shell, examples: u32) -> Result<()> {
     let count = examples.to_string();
     let asked = cmd!(
         shell,
-        "{program} run {address}/openapi.json --url {address} --max-examples {count} --checks {CHECKS} --workers 2 --seed 1"
+        "{program} run {address}/openapi.json --url {address} --max-examples {count}
+            --checks {CHECKS} --workers 2 --seed 1"
     );
     // Bodies that are files have no form of their own.
     let hooks = crate::root().join("xtask/tester_hooks.py");

@@ -289,7 +289,8 @@ const REQUESTS: [(&str, &str, &str); 12] = [
     (
         "PUT",
         "elements/device/lamp-x",
-        r#"{"id":"lamp-x","label":"Lamp","input":{"current":"dc","rated_v":12},"phases":[{"when":"running","watts":5}]}"#,
+        r#"{"id":"lamp-x","label":"Lamp","input":{"current":"dc","rated_v":12},
+            "phases":[{"when":"running","watts":5}]}"#,
     ),
     ("GET", "journal", ""),
     ("GET", "plan", ""),

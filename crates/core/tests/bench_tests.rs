@@ -894,7 +894,9 @@ fn runs_at_known_loads_tell_what_a_port_loses() {
 }
 
 proptest::proptest! {
-    #![proptest_config(proptest::prelude::ProptestConfig { rng_seed: proptest::test_runner::RngSeed::Fixed(4), cases: 48, ..Default::default() })]
+    #![proptest_config(proptest::prelude::ProptestConfig {
+        rng_seed: proptest::test_runner::RngSeed::Fixed(4), cases: 48, ..Default::default()
+    })]
 
     /// What is measured behind a port and what is predicted there agree to 1 %: the march empties a
     /// store through a port, the bench is told what came out, and finds what the store holds.

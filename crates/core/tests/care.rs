@@ -318,9 +318,10 @@ proptest! {
             let is_way = plan.arrangements.iter().any(|way| way.id.as_str() == it.item);
             prop_assert!(it.item.is_empty() || there(&it.item) || is_way, "{it:?}");
             let of = plan.source(&it.item);
+            let battery = of.and_then(|it| it.battery.as_ref());
             match it.rule.as_str() {
-                "water" => prop_assert!(of.is_some_and(|it| it.battery.as_ref().is_some_and(|it| it.chemistry == "flooded"))),
-                "top-up" | "capacity" => prop_assert!(of.is_some_and(|it| it.battery.is_some())),
+                "water" => prop_assert!(battery.is_some_and(|it| it.chemistry == "flooded")),
+                "top-up" | "capacity" => prop_assert!(battery.is_some()),
                 "transfer" => prop_assert!(of.is_some_and(|it| it.line.is_some())),
                 "engine-run" | "fuel-age" => prop_assert!(of.is_some_and(|it| it.engine.is_some())),
                 _ => {}

@@ -357,7 +357,12 @@ fn inverter(port: &Value, loads: &[Option<bool>]) -> Value {
             if let Some(earthed) = earthed {
                 device["input"]["earthed"] = json!(earthed);
             }
-            it["arrangements"][0]["feeds"].as_array_mut().unwrap().push(json!({"from": {"item": "inverter", "port": "outlet"}, "to": format!("load-{index}")}));
+            let feed = json!({"from": {"item": "inverter", "port": "outlet"},
+                "to": format!("load-{index}")});
+            it["arrangements"][0]["feeds"]
+                .as_array_mut()
+                .unwrap()
+                .push(feed);
             device
         })
         .collect();

@@ -196,7 +196,8 @@ fn hours_a_day_are_cycles_and_watt_hours_a_day_go_with_them() {
 #[test]
 fn watt_hours_a_day_are_never_counted_twice() {
     let seen = read(
-        "Device,W,Hours,Wh/day,Volts\nPump,20,8,160,12\nLamp,5,,12.5,12\nRouter,8,,195,12\nFan,,4,24,12\nHeater,20,8,480,12\nKettle,5,,500,12\n",
+        "Device,W,Hours,Wh/day,Volts\nPump,20,8,160,12\nLamp,5,,12.5,12\nRouter,8,,195,12\n\
+         Fan,,4,24,12\nHeater,20,8,480,12\nKettle,5,,500,12\n",
     );
     let told: Vec<_> = seen
         .problems
@@ -245,7 +246,8 @@ fn semicolons_and_decimal_commas_are_what_half_of_the_world_writes() {
 #[test]
 fn what_cannot_be_read_names_its_row_its_column_and_the_remedy_and_the_rest_lands() {
     let seen = read(
-        "label,running,rated_v,colour,busy_share,min_v,max_v\nRouter,eight,12,,,,\nCamera,5,12,,,,\nLamp,4,,,,,\nPump,9,12,,140 %,,\nFan,3,12,,,15,10\n,2,12,,,,\nCamera,7,12,,,,\n",
+        "label,running,rated_v,colour,busy_share,min_v,max_v\nRouter,eight,12,,,,\nCamera,5,12,,,,\n\
+         Lamp,4,,,,,\nPump,9,12,,140 %,,\nFan,3,12,,,15,10\n,2,12,,,,\nCamera,7,12,,,,\n",
     );
     let told: Vec<_> = seen
         .problems
@@ -393,7 +395,10 @@ proptest! {
     }
 
     #[test]
-    fn no_row_under_a_known_header_panics(cells in prop::collection::vec(prop::collection::vec("[0-9a-zA-Z ±.,/%-]{0,12}", 0..12), 1..6)) {
+    fn no_row_under_a_known_header_panics(
+        cells in prop::collection::vec(
+            prop::collection::vec("[0-9a-zA-Z ±.,/%-]{0,12}", 0..12), 1..6),
+    ) {
         let plan = demo();
         for which in Table::ALL {
             let names: Vec<_> = columns(*which).iter().map(|it| it.name).collect();

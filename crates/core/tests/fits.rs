@@ -267,9 +267,11 @@ proptest! {
         length in 0.3..30.0f64) {
         let plan = demo();
         let way = &plan.arrangements[way];
-        let ports: Vec<(String,
-            String)> = plan.kit.sources.iter().flat_map(|it| it.ports.iter().map(|port| (it.id.to_string(), port.id.to_string()))).collect();
-        let (item, port) = &ports[port % ports.len()];
+        let mut ports: Vec<(&str, &str)> = Vec::new();
+        for source in &plan.kit.sources {
+            ports.extend(source.ports.iter().map(|it| (source.id.as_str(), it.id.as_str())));
+        }
+        let (item, port) = ports[port % ports.len()];
         let fits = can_follow(&plan, way, item, port, length).unwrap();
         honest(&plan, way, &fits);
     }

@@ -110,7 +110,9 @@ proptest! {
     /// With a constant current behind a resistance the cut-off comes where the curve stands at U +
     /// I·R.
     #[test]
-    fn the_cut_off_comes_where_the_resting_voltage_is_that_of_the_load_above_it(ohms in 0.005_f64..0.08, amps in 1.0_f64..8.0, from in 0.8_f64..1.0) {
+    fn the_cut_off_comes_where_the_resting_voltage_is_that_of_the_load_above_it(
+        ohms in 0.005_f64..0.08, amps in 1.0_f64..8.0, from in 0.8_f64..1.0,
+    ) {
         let mut plan = lead(amps, 160.0, 0.0);
         plan["kit"]["sources"][0]["battery"]["internal_ohm"] = json!(ohms);
         // Between 0.25 and 0.5 of the charge a cell rests at 1.997 to 2.047 V.

@@ -282,7 +282,9 @@ proptest! {
         }
         one["outages"][0]["initial_soc"]["other"] = two["outages"][0]["initial_soc"]["other"].clone();
         let both = run(&one);
-        prop_assert!(((first.energy.drawn_wh + second.energy.drawn_wh) - both.energy.drawn_wh).abs() < 1e-3 * both.energy.drawn_wh.max(1.0));
+        let (apart, together) =
+            (first.energy.drawn_wh + second.energy.drawn_wh, both.energy.drawn_wh);
+        prop_assert!((apart - together).abs() < 1e-3 * together.max(1.0));
         for (id, it) in first.devices.iter().chain(&second.devices) {
             let there = &both.devices[id];
             prop_assert!((it.up_h - there.up_h).abs() < 0.003 * it.up_h + 0.02, "{id}: {} {}",
@@ -302,7 +304,8 @@ proptest! {
         // Every way to drop each of them at a quarter of the outage, or never.
         for code in 0..5_u32.pow(u32::try_from(watts.len()).unwrap()) {
             let cut: Vec<f64> = (0..u32::try_from(watts.len()).unwrap())
-                .map(|it| f64::from(code / 5_u32.pow(it) % 5) / 4.0 * if code / 5_u32.pow(it) % 5 == 4 { 12.0 } else { hours })
+                .map(|it| code / 5_u32.pow(it) % 5)
+                .map(|at| f64::from(at) / 4.0 * if at == 4 { 12.0 } else { hours })
                 .collect();
             let dropped = outlet(&watts, &watts, idle, 5000.0, hours, &cut);
             let run = simulate(&dropped, &dropped.arrangements[0], &dropped.outages[0], None);

@@ -441,9 +441,13 @@ proptest! {
         let plan = demo();
         let (_, outage) = storm(&plan);
         let devices: Vec<&str> = plan.kit.devices.iter().map(|it| it.id.as_str()).collect();
-        let sources = plan.kit.sources.iter().flat_map(|it| it.ports.iter().map(move |port| format!("{}/{}", it.id, port.id)));
-        let outputs = plan.kit.converters.iter().flat_map(|it| it.outputs.iter().map(move |port| format!("{}/{}", it.id, port.id)));
-        let ports: Vec<String> = sources.chain(outputs).collect();
+        let mut ports = Vec::new();
+        for it in &plan.kit.sources {
+            ports.extend(it.ports.iter().map(|port| format!("{}/{}", it.id, port.id)));
+        }
+        for it in &plan.kit.converters {
+            ports.extend(it.outputs.iter().map(|port| format!("{}/{}", it.id, port.id)));
+        }
         let mut acted: Vec<Acted> = acts.iter().map(|(at_h, device, to, what)| {
             let id = devices[device % devices.len()].to_owned();
             let act = match what {

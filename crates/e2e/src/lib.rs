@@ -18,7 +18,9 @@ pub const OVERFLOWING: &str = r"
         const box = it.getBoundingClientRect();
         // The views are one row that is moved sideways by itself.
         if (it.closest('.said, nav[aria-label=Views] a') || box.width === 0 || box.height === 0) continue;
-        if (box.right > wide + 1 || box.left < -1) found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + Math.round(box.left) + '–' + Math.round(box.right));
+        if (box.right <= wide + 1 && box.left >= -1) continue;
+        const span = Math.round(box.left) + '–' + Math.round(box.right);
+        found.push(it.tagName + '.' + it.getAttribute('class') + ' ' + span);
     }
     if (document.documentElement.scrollWidth > wide) found.push('the page scrolls sideways');
     return found;

@@ -11,7 +11,8 @@ use serde_json::json;
 
 /// Words of the picture whose boxes touch each other, and words that are cut off.
 const TOUCHING: &str = r"
-    const boxes = [...document.querySelectorAll('[data-test=end] p, [data-test=weir], [data-test=lead], .site-fall .store, .site-fall > .staff')]
+    const words = '[data-test=end] p, [data-test=weir], [data-test=lead], .site-fall .store, .site-fall > .staff';
+    const boxes = [...document.querySelectorAll(words)]
         .map((it) => ({ text: it.textContent.trim().replace(/\s+/g, ' '), box: it.getBoundingClientRect() }));
     const found = [];
     boxes.forEach((a, i) => boxes.slice(i + 1).forEach((b) => {

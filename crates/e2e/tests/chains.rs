@@ -293,14 +293,16 @@ async fn digits_go_to_the_views_and_the_theme_is_remembered() -> Result<()> {
 
 /// Pairs of words in the picture that lie over each other.
 const OVERLAPPING: &str = r"
-    const words = [...document.querySelectorAll('.fall .over, .fall .board .name, .fall .board .tide, .fall .board .verdict, .fall .board .limit-text, .way h2 button')];
+    const boards = ['name', 'tide', 'verdict', 'limit-text'].map((it) => '.fall .board .' + it);
+    const words = [...document.querySelectorAll(['.fall .over', '.way h2 button', ...boards].join())];
     const boxes = words.map((it) => [it, it.getBoundingClientRect()]).filter(([, box]) => box.width > 0);
     const found = [];
     boxes.forEach(([one, a], index) => {
         for (const [other, b] of boxes.slice(index + 1)) {
             const across = Math.min(a.right, b.right) - Math.max(a.left, b.left);
             const down = Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top);
-            if (across > 2 && down > 3 && !one.contains(other) && !other.contains(one)) found.push(one.textContent.trim() + ' / ' + other.textContent.trim());
+            if (across > 2 && down > 3 && !one.contains(other) && !other.contains(one))
+                found.push(one.textContent.trim() + ' / ' + other.textContent.trim());
         }
     });
     return found;

@@ -18,8 +18,11 @@ fn demo() -> Plan {
 /// Keeps what the page hands over as files, instead of saving them: `window.handed`, name by name.
 const CATCH: &str = r"
     window.handed = [];
-    URL.createObjectURL = (original => (blob) => { window.last = blob; return original.call(URL, blob); })(URL.createObjectURL);
-    HTMLAnchorElement.prototype.click = function () { window.handed.push({ name: this.download, blob: window.last }); };
+    const original = URL.createObjectURL;
+    URL.createObjectURL = (blob) => { window.last = blob; return original.call(URL, blob); };
+    HTMLAnchorElement.prototype.click = function () {
+        window.handed.push({ name: this.download, blob: window.last });
+    };
 ";
 
 /// The name and the text of the last file that the page handed over.

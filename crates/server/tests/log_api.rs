@@ -620,7 +620,8 @@ async fn the_cabin_bank_of_the_demo_ages_by_its_tests_and_begins_anew_when_it_is
 #[tokio::test]
 async fn a_watch_stands_in_the_log_with_what_it_told_of_the_bank() {
     let api = demo_api();
-    let csv = "time_s,source,volts,amps,percent\n0,house-bank,13.3,7.2,98\n3600,house-bank,13.25,7.1,91\n7200,house-bank,13.2,7.2,84\n10800,house-bank,13.18,7.1,77\n";
+    let csv = "time_s,source,volts,amps,percent\n0,house-bank,13.3,7.2,98\n\
+        3600,house-bank,13.25,7.1,91\n7200,house-bank,13.2,7.2,84\n10800,house-bank,13.18,7.1,77\n";
     let past = json!({"arrangement": "direct", "outage": "winter-storm",
         "start": "2026-01-14T17:30", "csv": csv});
     let begun = api.post(&format!("{SITE}/watches/past"), past).await;

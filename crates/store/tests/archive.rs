@@ -253,7 +253,8 @@ fn what_is_no_archive_opens_nothing() {
     };
     let index = |format: &str, version: u32, tests: &str| {
         format!(
-            r#"{{"format":"{format}","version":{version},"made":"","site":"x","tests":{tests},"instruments":[],"series":[]}}"#
+            r#"{{"format":"{format}","version":{version},"made":"","site":"x","tests":{tests},
+                "instruments":[],"series":[]}}"#
         )
     };
     let plan = store.plan(&site).unwrap().plan.to_text();

@@ -6,7 +6,7 @@ import { useSite } from "../composables/useSite";
 import { useSwitchLook } from "../composables/useSwitchLook";
 import DifferenceTable from "./DifferenceTable.vue";
 
-/** What something costs for being on, what switching it would save, and the switch itself, looked at before it is done. */
+/** What something costs for being on, what switching it would save, and the switch, looked at before it is done. */
 const props = defineProps<{ on: BeingOn; name: string; soc?: Record<string, number> | undefined }>();
 const { plan } = useSite();
 const box = ref<HTMLElement>();

@@ -4,7 +4,8 @@ import { useRefusedText } from "../composables/useRefusedText";
 import { clockText, readClock, readWall, wall } from "../format/units";
 
 /**
- * A time of day, or a day and a time, of the clock on the wall; written and read by habit: `16:30`, `11/25/2026 4:30 pm`.
+ * A time of day, or a day and a time, of the clock on the wall; written and read by habit: `16:30`,
+ * `11/25/2026 4:30 pm`.
  */
 const props = defineProps<{ value: string; name: string; day?: boolean; refused?: string | undefined }>();
 const emit = defineEmits<{ change: [value: string] }>();

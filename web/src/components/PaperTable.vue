@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 
-/** A table that is wider than paper, as several under each other, each with the first column again; seen in print only. */
+/** A table wider than paper, as several under each other, each with the first column again; seen in print only. */
 const props = withDefaults(
   defineProps<{ name: string; heads: string[]; rows: string[][]; columns?: number }>(),
   {

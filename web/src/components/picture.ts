@@ -154,8 +154,11 @@ async function fonts(): Promise<string> {
     let text = "";
     for (const byte of bytes) text += String.fromCharCode(byte);
     const style = rule.style;
-    const range = style.getPropertyValue("unicode-range");
-    return `@font-face{font-family:${style.getPropertyValue("font-family")};font-weight:${style.getPropertyValue("font-weight")};src:url(data:font/woff2;base64,${btoa(text)}) format("woff2")${range ? `;unicode-range:${range}` : ""}}`;
+    const same = ["font-family", "font-weight", "unicode-range"]
+      .filter((name) => style.getPropertyValue(name))
+      .map((name) => `${name}:${style.getPropertyValue(name)};`);
+    const src = `src:url(data:font/woff2;base64,${btoa(text)}) format("woff2")`;
+    return `@font-face{${same.join("")}${src}}`;
   });
   return (await Promise.all(inlined)).join("");
 }
@@ -175,7 +178,10 @@ function headed(text: string, most: number, margin: number): SVGElement {
   return words(text, new DOMRect(margin, margin, wide, HEADLINE), look, { x: 0, y: 0 });
 }
 
-/** Draws what `root` shows. `title` says what it is; what it `says`, where that stands elsewhere on the page, goes above. */
+/**
+ * Draws what `root` shows. `title` says what it is; what it `says`, where that stands elsewhere on the page,
+ * goes above.
+ */
 export async function pictureOf(root: HTMLElement, title: string, says = ""): Promise<Picture> {
   const box = root.getBoundingClientRect();
   const margin = 16;

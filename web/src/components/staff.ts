@@ -24,6 +24,9 @@ const round = (value: number, digits = 3) => String(Number(value.toPrecision(dig
 /** What a staff of a limit is drawn from. */
 export type Limited = Pick<Board, "limit" | "unit" | "overload" | "marks"> & { auto_off?: number | null };
 
+const howLong = (seconds: number | null | undefined) =>
+  seconds == null ? "for nobody knows how long" : `for ${round(seconds)} s`;
+
 /** A limit: 0 to 150 % of it over `width`; what lies beyond stands at the end. */
 export function lyingLimit(board: Limited, width: number): Lying {
   const x = (value: number) => (Math.min(value / Math.max(board.limit, 1e-9), TOP) / TOP) * width;
@@ -33,7 +36,7 @@ export function lyingLimit(board: Limited, width: number): Lying {
     overloads: board.overload.map((it) => ({
       x: x(it.up_to),
       timed: it.for_s != null,
-      words: `${round(it.up_to)} ${board.unit} ${it.for_s == null ? "for nobody knows how long" : `for ${round(it.for_s)} s`}`,
+      words: `${round(it.up_to)} ${board.unit} ${howLong(it.for_s)}`,
     })),
     tides: highest(board.marks).map(([word, value]) => ({ x: x(value), word, value })),
     ...(board.auto_off == null ? {} : { off: x(board.auto_off) }),

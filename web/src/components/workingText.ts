@@ -3,8 +3,10 @@ import type { Working } from "../api/client";
 import { exact } from "../format/number";
 
 export function workingText(working: Working): string {
-  const number = (it: Working["result"], entered: boolean) =>
-    `${exact(it.value, entered)}${it.unit ? ` ${it.unit}` : ""}${it.plus_minus == null ? "" : ` ± ${exact(it.plus_minus, true)}`}`;
+  const number = (it: Working["result"], entered: boolean) => {
+    const spread = it.plus_minus == null ? "" : ` ± ${exact(it.plus_minus, true)}`;
+    return `${exact(it.value, entered)}${it.unit ? ` ${it.unit}` : ""}${spread}`;
+  };
   const terms = working.terms.map((it) => {
     const note = it.note ? `; ${it.note}` : "";
     return `  ${it.name}: ${number(it, it.basis != null)} (${it.basis ?? "computed"}${note})`;

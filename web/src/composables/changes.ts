@@ -1,7 +1,7 @@
 /**
- * Changes of sites as the server tells them, one stream for all pages of a browser: a browser has six connections for a
- * server, and a stream for each page would leave none for the seventh. One page leads and hands on what it hears; when it
- * goes, another one takes its place.
+ * Changes of sites as the server tells them, one stream for all pages of a browser: a browser has six
+ * connections for a server, and a stream for each page would leave none for the seventh. One page leads and
+ * hands on what it hears; when it goes, another one takes its place.
  */
 import type { Schemas } from "../api/client";
 
@@ -21,7 +21,8 @@ export function listenToChanges(take: (told: Told) => void): () => void {
     leave = inStep(take);
   };
   join();
-  // A browser keeps pages that were left: one that is left lets go of the stream, and one that is come back to asks anew.
+  // A browser keeps pages that were left: one that is left lets go of the stream, and one that is come back
+  // to asks anew.
   const left = () => leave();
   const comeBack = (event: PageTransitionEvent) => {
     if (event.persisted) join();

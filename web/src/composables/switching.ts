@@ -49,8 +49,8 @@ function isBehind(way: Arrangement, on: BeingOn, places: BeingOn[]): boolean {
 }
 
 /**
- * The rows of an arrangement with all of some places off at night, by as few switches as it takes, or left on again; hours
- * that a place has already stay.
+ * The rows of an arrangement with all of some places off at night, by as few switches as it takes, or left on
+ * again; hours that a place has already stay.
  */
 export function sleeping(way: Arrangement, places: BeingOn[], off: boolean): Switch[] {
   const first = off ? places.filter((it) => !isBehind(way, it, places)) : places;

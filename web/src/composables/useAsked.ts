@@ -9,7 +9,7 @@ type Unsaved = { kind: string; id: string; body: unknown };
 
 /** How it is asked. */
 interface Manner {
-  /** What was answered stands on while something else is refused: a picture does not vanish under a slip of the keys. */
+  /** What was answered stands on while something else is refused: no picture vanishes under a slip of the keys. */
   keeps?: boolean;
   /** How long after a change it is asked again, ms, where an answer takes long. */
   pause?: number;

@@ -19,7 +19,7 @@ const line = ref("");
 const news = shallowRef<{ site: string; number: number }>();
 /** Counts up when there is something new in the log of the open site. */
 const logNews = ref(0);
-/** The arrangement that the line is about, and the charge that it starts from; the first one, full, where none was chosen. */
+/** The arrangement that the line is about, and the charge that it starts from; where none is chosen the first, full. */
 const lineOf = shallowRef<{ arrangement: string; soc: Record<string, number> }>();
 
 async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {

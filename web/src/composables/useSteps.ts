@@ -1,4 +1,4 @@
-/** Steps undone and done again: after what is typed has gone out, and one after the other, however fast somebody presses. */
+/** Steps undone and done again: after what is typed has gone out, one after the other, however fast the presses. */
 import { useEdits } from "./useEdits";
 import { useSite } from "./useSite";
 

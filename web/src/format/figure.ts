@@ -5,8 +5,8 @@ import { fixed, plain, places } from "./number";
 const LETTERS: Record<string, string> = { measured: "m", label: "l", datasheet: "d", assumed: "" };
 
 /**
- * What stands in a field: `6.2 ± 0.2 m`; a share as a percentage. Of a length, m is the metre, and who measured it says so
- * in a word.
+ * What stands in a field: `6.2 ± 0.2 m`; a share as a percentage. Of a length, m is the metre, and who measured
+ * it says so in a word.
  */
 export function typed(figure: Figure | null | undefined, share = false, metres = false): string {
   if (figure == null) return "";

@@ -66,9 +66,9 @@ export function plain(value: number): string {
 }
 
 /**
- * Reads what a person typed, by the marks of habit: with a decimal point `1,280` is 1280, with a decimal comma it is 1.28.
- * The other mark parts thousands, and where it cannot (`0,5`) it is taken for the decimals. `undefined` where it is no
- * number.
+ * Reads what a person typed, by the marks of habit: with a decimal point `1,280` is 1280, with a decimal comma
+ * it is 1.28. The other mark parts thousands, and where it cannot (`0,5`) it is taken for the decimals.
+ * `undefined` where it is no number.
  */
 export function read(text: string): number | undefined {
   const typed = text.trim().replace("−", "-");

@@ -52,8 +52,8 @@ export function shownIn(value: number, kept: string, difference = false): string
 }
 
 /**
- * Reads a number with or without its unit, in the kept unit; bare, it is in the unit of habit. `undefined` where it is no
- * number, or its unit is one of something else.
+ * Reads a number with or without its unit, in the kept unit; bare, it is in the unit of habit. `undefined` where
+ * it is no number, or its unit is one of something else.
  */
 export function readIn(text: string, kept: string, difference = false): number | undefined {
   const parts = /^\s*([-−+]?[\d.,]+)\s*([^\s\d].*)?$/.exec(text);
@@ -91,7 +91,7 @@ export function readSize(text: string, gauges: boolean): Size | undefined {
 /** A gauge as it is called without its unit: `12`, `1/0`. */
 export const gaugeText = (gauge: number) => (gauge <= 0 ? `${1 - gauge}/0` : plain(gauge));
 
-/** The size of a lead as it stands in a field, and its unit: as it was given, or the gauge at least as thick by habit. */
+/** The size of a lead as it stands in a field, with its unit: as given, or the gauge at least as thick by habit. */
 export function sizeText(size: { area_mm2?: number | undefined; awg?: number | undefined }): {
   text: string;
   unit: string;

@@ -61,8 +61,8 @@ export function readClock(text: string): string | undefined {
 }
 
 /**
- * Reads a day and a time as people write them, by the order of habit; a day that begins with its year, and either clock,
- * are read always. `undefined` where there is no such moment.
+ * Reads a day and a time as people write them, by the order of habit; a day that begins with its year, and
+ * either clock, are read always. `undefined` where there is no such moment.
  */
 export function readWall(text: string): string | undefined {
   const parts =

@@ -107,9 +107,12 @@ fn parts(root: &Path) -> Result<Vec<(String, Arrows)>> {
 
 /// The list of circles as it is kept.
 fn told(circles: &[(String, Vec<String>)]) -> String {
-    let mut text = "# Circles of files that take from each other, one a line. `cargo xtask arrows` fails where one comes or grows,\n\
-                    # and where one that is cut still stands here; `cargo xtask arrows --write` writes what there is.\n"
-        .to_owned();
+    let mut text =
+        "# Circles of files that take from each other, one a line. `cargo xtask arrows` \
+                    fails where one comes or grows,\n\
+                    # and where one that is cut still stands here; `cargo xtask arrows --write` \
+                    writes what there is.\n"
+            .to_owned();
     for (part, files) in circles {
         text += &format!("{part}: {}\n", files.join(" "));
     }

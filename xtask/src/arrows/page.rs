@@ -60,7 +60,8 @@ mod tests {
 
     #[test]
     fn imports_are_found_and_lead_to_their_files() {
-        let text = "import { a } from \"../format/units\";\nimport type { B } from \"./Beside.vue\";\nimport { ref } from \"vue\";\n\
+        let text = "import { a } from \"../format/units\";\n\
+                    import type { B } from \"./Beside.vue\";\nimport { ref } from \"vue\";\n\
                     const it = () => import(\"./late\");";
         assert_eq!(
             imports(text).collect::<Vec<_>>(),

@@ -87,8 +87,8 @@ mod tests {
     fn the_mains_is_out_where_it_is_said_and_not_where_it_is_said_to_be_on() {
         let plan = |mains: &str| {
             Plan::parse(&format!(
-                r#"{{"format": "ash-pond/plan", "version": 1, "site": {{"name": "S"}}, "outages": [{{"id": "o", "label": "O",
-                "start": "2026-01-14T22:00", "hours": 10, "mains": {mains}}}]}}"#
+                r#"{{"format": "ash-pond/plan", "version": 1, "site": {{"name": "S"}},
+                "outages": [{{"id": "o", "label": "O", "start": "2026-01-14T22:00", "hours": 10, "mains": {mains}}}]}}"#
             ))
             .unwrap()
         };

@@ -6,8 +6,8 @@
 //! - `busy`: devices that are busy by spells, where an outage is as it comes and not as it is on
 //!   the whole
 //! - `state`: what is known on the way, as plain data; `march`: its steps and its crossings;
-//!   `flows`: what flows in a moment; `modes`: what devices do; `gate`: what is switched and what is charged; `heat`: how warm cases
-//!   get; `gone`: what goes off, and the chain of causes
+//!   `flows`: what flows in a moment; `modes`: what devices do; `gate`: what is switched and what is
+//!   charged; `heat`: how warm cases get; `gone`: what goes off, and the chain of causes
 //! - `chance`: many of them over draws from the figures
 //! - `switch`, `moments`: the moment of the switch and of the return
 //! - `fill`: the march of a store that is filled, asked by `charge`

@@ -145,9 +145,11 @@ async fn shelf(stage: &Stage, folder: &std::path::Path) -> Result<()> {
         .await?;
     take(stage, folder, "shelf").await?;
     // What could be bought: a second bank, for this picture alone.
-    let bank = r#"{"id": "second-bank", "label": "Second lithium bank", "kind": "battery", "owned": false, "price": 540, "weight_kg": 33,
+    let bank = r#"{"id": "second-bank", "label": "Second lithium bank", "kind": "battery",
+        "owned": false, "price": 540, "weight_kg": 33,
         "battery": {"chemistry": "lfp", "cells": 4, "capacity_ah": 300},
-        "ports": [{"id": "studs", "label": "studs", "current": "dc", "voltage": {"follows": true}, "limit": {"continuous_a": 100}}]}"#;
+        "ports": [{"id": "studs", "label": "studs", "current": "dc", "voltage": {"follows": true},
+            "limit": {"continuous_a": 100}}]}"#;
     let add = format!(
         "const done = arguments[0]; fetch('/api/sites/hollin-lock/changes', {{method: 'POST', \
         headers: {{'content-type': 'application/json'}}, body: JSON.stringify({{words: 'a bank to \

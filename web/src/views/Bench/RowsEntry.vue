@@ -10,7 +10,7 @@ import { useInstruments, type Instrument } from "./useInstruments";
 import { meters as live } from "./useLive";
 import { useTests, type Test, type Tested } from "./useTests";
 
-/** The readings: a row a line, typed in one go; struck with a reason, never lost; the meter of each column beside it. */
+/** The readings: a row a line, typed in one go; struck with a reason, never lost; each column beside its meter. */
 const props = defineProps<{ tested: Tested }>();
 const { keep } = useTests();
 const { instruments } = useInstruments();

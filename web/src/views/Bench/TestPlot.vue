@@ -48,6 +48,12 @@ const y = computed(() => {
   ];
   return scaleLinear().domain(over(ends, 1.08)).range([TALL, 0]);
 });
+/** What the meters of a reading may be off, both ways. */
+function cross(it: Schemas["Plotted"]): string {
+  const [high, low] = [it.y.value + it.y.plus_minus, it.y.value - it.y.plus_minus].map(y.value);
+  const [left, right] = [it.x.value - it.x.plus_minus, it.x.value + it.x.plus_minus].map(x.value);
+  return `M${x.value(it.x.value)} ${low} V${high} M${left} ${y.value(it.y.value)} H${right}`;
+}
 type Place = (typeof curve.value)[number];
 const law = computed(
   () =>
@@ -110,9 +116,7 @@ const residuals = computed(() => (props.outcome.fit?.residuals_w ?? []).map((it)
       <path :d="around" class="band" />
       <path :d="law" class="law" />
       <g v-for="it in points" :key="it.row" class="point">
-        <path
-          :d="`M${x(it.x.value)} ${y(it.y.value - it.y.plus_minus)} V${y(it.y.value + it.y.plus_minus)} M${x(it.x.value - it.x.plus_minus)} ${y(it.y.value)} H${x(it.x.value + it.x.plus_minus)}`"
-        />
+        <path :d="cross(it)" />
         <rect :x="x(it.x.value) - 3" :y="y(it.y.value) - 3" width="6" height="6" />
       </g>
       <path :d="`M0 0 V${TALL} H${WIDE}`" class="axis" />

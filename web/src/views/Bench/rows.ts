@@ -31,8 +31,8 @@ function parts(text: string): string[] {
 }
 
 /**
- * "12.62 9.31 24.10 4.42", or "12.8 V 0.55 A": as many numbers as there are columns, in their units, or what is wrong with
- * it.
+ * "12.62 9.31 24.10 4.42", or "12.8 V 0.55 A": as many numbers as there are columns, in their units, or what is
+ * wrong with it.
  */
 export function readRow(text: string, columns: { name: string; unit?: string }[]): number[] | string {
   const found = parts(text);

@@ -81,9 +81,13 @@ async function keepNow(id: string, test: Test): Promise<boolean> {
   );
   if (kept) tests.value = tests.value.map((it) => (it.id === id ? kept : it));
   else if (stale.value) {
-    const wrote = test.note ? ` Your note was “${test.note}”.` : "";
+    const wrote = test.note ? [`Your note was “${test.note}”.`] : [];
     await list();
-    trouble.value = `Another window changed this test meanwhile; it stands here as it is there. Enter yours again where it is missing.${wrote}`;
+    trouble.value = [
+      "Another window changed this test meanwhile; it stands here as it is there.",
+      "Enter yours again where it is missing.",
+      ...wrote,
+    ].join(" ");
   }
   return kept !== undefined;
 }

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from "vue";
 import GroundPatterns from "./GroundPatterns.vue";
-import type { Fall } from "./layout";
+import type { Fall, WeirPlace } from "./layout";
 import { useMoving } from "./useMoving";
 
 /** The drawing of one fall: ground, water, slots, the store. */
@@ -18,6 +18,17 @@ const floor = computed(() => {
   return share === undefined ? undefined : y + height * (1 - share);
 });
 const bottom = computed(() => basin.value.y + basin.value.height);
+/** The bed where the first lead begins. */
+const firstBed = computed(() => {
+  const [first] = props.fall.reaches;
+  return first === undefined ? 0 : first.from.y + first.heights[0];
+});
+/** The posts of a sluice, down to the bed, and the beam on them. */
+function frame(it: WeirPlace): string {
+  const top = it.from.y - 26;
+  const posts = [it.crestX - 9, it.crestX + 9].map((x) => `M${x} ${top} v${26 + it.heights[0]}`);
+  return `${posts.join(" ")} M${it.crestX - 12} ${top} h24`;
+}
 </script>
 
 <template>
@@ -63,10 +74,7 @@ const bottom = computed(() => basin.value.y + basin.value.height);
     />
     <path :d="fall.surface" class="surface" />
     <g v-for="it in fall.weirs.filter((weir) => weir.weir.on)" :key="`s${it.weir.id}`" class="sluice">
-      <path
-        :d="`M${it.crestX - 9} ${it.from.y - 26} v${26 + it.heights[0]} M${it.crestX + 9} ${it.from.y - 26} v${26 + it.heights[0]} M${it.crestX - 12} ${it.from.y - 26} h24`"
-        class="frame"
-      />
+      <path :d="frame(it)" class="frame" />
       <rect
         :x="it.crestX - 9"
         :y="it.from.y - 14"
@@ -85,10 +93,7 @@ const bottom = computed(() => basin.value.y + basin.value.height);
     <rect :x="1" :y="level" :width="basin.width - 1" :height="bottom - level" class="water" />
     <line :x1="1" :x2="basin.width" :y1="level" :y2="level" class="surface" />
     <line v-if="floor !== undefined" :x1="1" :x2="basin.width" :y1="floor" :y2="floor" class="floor" />
-    <path
-      :d="`M1 ${basin.y} V${bottom} H${basin.width} V${(fall.reaches[0]?.from.y ?? 0) + (fall.reaches[0]?.heights[0] ?? 0)}`"
-      class="wall-ink"
-    />
+    <path :d="`M1 ${basin.y} V${bottom} H${basin.width} V${firstBed}`" class="wall-ink" />
     <line :x1="fall.width - 2" :x2="fall.width - 2" :y1="fall.end.y - 26" :y2="bottom" class="post" />
   </svg>
 </template>

@@ -5,7 +5,7 @@ import { volts, watts } from "../../format/number";
 import type { Reach } from "./chain";
 import FallGround from "./FallGround.vue";
 import GaugeStaff from "./GaugeStaff.vue";
-import type { Fall } from "./layout";
+import type { Fall, ReachPlace } from "./layout";
 import LeadEditor from "./LeadEditor.vue";
 import MiniStaff from "./MiniStaff.vue";
 import { LOSS_WORDS } from "./losses";
@@ -24,6 +24,12 @@ const flag = computed(() => {
   return place === undefined ? undefined : flagOn(props.fall, place);
 });
 const basin = computed(() => props.fall.basin);
+/** Whether the water is too shallow for words in it: they stand above it. */
+const isShallow = (place: ReachPlace) => place.heights[0] < 22;
+function wordsTop(place: ReachPlace): number {
+  if (isShallow(place)) return place.from.y - 24;
+  return place.from.y + (place.to.y - place.from.y) * 0.1 + place.heights[0] / 2 - 11;
+}
 const floor = computed(() => {
   const { y, height } = basin.value;
   const share = props.fall.chain.source.floor;
@@ -82,10 +88,10 @@ const leadOf = (reach: Reach) => (reach.feed.cable ? reach : undefined);
       v-for="place in fall.reaches"
       :key="place.reach.to"
       class="over in-water"
-      :class="{ beside: place.heights[0] < 22 }"
+      :class="{ beside: isShallow(place) }"
       :style="{
         left: `${place.from.x + 10}px`,
-        top: `${place.heights[0] < 22 ? place.from.y - 24 : place.from.y + (place.to.y - place.from.y) * 0.1 + place.heights[0] / 2 - 11}px`,
+        top: `${wordsTop(place)}px`,
       }"
     >
       <FigureText

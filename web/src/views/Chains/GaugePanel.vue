@@ -17,7 +17,7 @@ import { boardWord } from "./boardWords";
 import { RANK } from "./tree";
 import { isMeant, useSpot } from "./useSpot";
 
-/** Every gauge board of a way, the worst first: its limit, what it carries for a while, and what each phase leaves on it. */
+/** Every gauge board of a way, the worst first: its limit, what it carries a while, what each phase leaves on it. */
 const props = defineProps<{ ways: Way[]; at: { way: string; place: string } | undefined }>();
 defineEmits<{ close: [] }>();
 const { show } = useSpot();

@@ -21,7 +21,8 @@ const told = computed(() => {
     return `${props.name}: ${windowWords(props.window)}; ${tideWords(lying.value.tides, "V")}`;
   const it = board.value;
   if (!it) return "";
-  return `${props.name}: limit ${Number(it.limit.toPrecision(4))} ${it.unit}; ${tideWords(lyingLimit(it, 42).tides, it.unit)}`;
+  const limit = `limit ${Number(it.limit.toPrecision(4))} ${it.unit}`;
+  return `${props.name}: ${limit}; ${tideWords(lyingLimit(it, 42).tides, it.unit)}`;
 });
 </script>
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import GroundPatterns from "./GroundPatterns.vue";
-import type { Run, SitePlace, Step } from "./siteLayout";
+import type { Drop, Run, SitePlace, Step } from "./siteLayout";
 import { useMoving } from "./useMoving";
 
 /** The drawing of a whole site: ground, water, weirs, shafts, stores. */
@@ -13,7 +13,13 @@ const water = (it: Run | Step) =>
   `M${it.x1} ${it.y1} L${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
 const weir = (it: Step) => {
   const middle = (it.x1 + it.x2) / 2;
-  return `M${it.x1} ${it.y1} C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
+  const crest = `C${middle} ${it.y1} ${middle} ${it.y2} ${it.x2} ${it.y2}`;
+  return `M${it.x1} ${it.y1} ${crest} V${it.y2 + it.h2} L${it.x1} ${bottom(it)} Z`;
+};
+/** The walls of a shaft; its far one ends where the water of the lead begins. */
+const dropBed = (it: Drop, scale: number) => {
+  const ends = it.bottom - Math.max(2, it.node.nearW * scale);
+  return `M${it.x} ${it.top} V${it.bottom} M${it.x + it.width} ${it.top} V${ends}`;
 };
 const surface = (it: Step) => {
   const middle = (it.x1 + it.x2) / 2;
@@ -61,10 +67,7 @@ const surface = (it: Step) => {
           :d="`M${drop.x + (drop.width / 4) * line} ${drop.top} V${drop.bottom}`"
           class="falling"
         />
-        <path
-          :d="`M${drop.x} ${drop.top} V${drop.bottom} M${drop.x + drop.width} ${drop.top} V${drop.bottom - Math.max(2, drop.node.nearW * place.scale)}`"
-          class="bed"
-        />
+        <path :d="dropBed(drop, place.scale)" class="bed" />
       </g>
       <g v-for="run in it.runs" :key="`r${run.node.id}`">
         <path :d="water(run)" class="water" />

@@ -1,4 +1,4 @@
-/** A way with one device, taken apart into the stages that its picture draws. No physics: every number is the server's. */
+/** A way with one device, taken apart into the stages of its picture. No physics: every number is the server's. */
 import type { Board, Feed, Plan, Way } from "../../api/client";
 import { chemistryWord } from "../../format/chemistry";
 import { lossesOf, type Loss } from "./losses";

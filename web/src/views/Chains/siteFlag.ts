@@ -5,7 +5,7 @@ import { isMeant } from "./useSpot";
 
 const HIGH = 26;
 
-/** The tip of the flag for an item, an `item/port` or what a lead leads to; none where the picture has no such place. */
+/** The tip of the flag for an item, an `item/port` or what a lead leads to; none where the picture has no such. */
 export function flagAt(site: SitePlace, wanted: string): { x: number; y: number } | undefined {
   const at = (x: number, y: number) => ({ x, y: Math.max(0, y - HIGH) });
   for (const it of site.trees) {

@@ -6,7 +6,7 @@ import { onOf, type On } from "./sluice";
 
 /** A place in the tree, with the lead into it. */
 export interface Node {
-  /** `weir`: a converter, or a port with a loss of its own; `split`: a junction; `end`: a device, or what leads nowhere. */
+  /** `weir`: a converter, or a port with its own loss; `split`: a junction; `end`: a device, or what leads nowhere. */
   kind: "weir" | "split" | "end";
   /** The item, or `source/port`, or `source/input`. */
   id: string;

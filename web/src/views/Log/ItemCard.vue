@@ -2,7 +2,7 @@
 import { onMounted, shallowRef } from "vue";
 import { api, type Schemas } from "../../api/client";
 
-/** One item at a glance, as the code on its label opens it: what it carries, what is not well with it, its last test. */
+/** One item at a glance, as the code on its label opens it: what it carries, what is not well, its last test. */
 const props = defineProps<{ site: string; item: string }>();
 const told = shallowRef<Schemas["ItemTold"]>();
 onMounted(async () => {

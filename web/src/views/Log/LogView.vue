@@ -113,11 +113,13 @@ useKeys({
         <ItemCard v-if="item && log.site.value" :key="item" :site="log.site.value" :item="item" />
         <p v-if="!entries" class="faint" role="status">Reading the log …</p>
         <p v-else-if="!entries.length" class="faint empty" data-test="log-empty">
-          {{
-            isNarrowed
-              ? "Nothing in the log says so. Fewer words find more; Esc shows everything."
-              : "Nothing has happened yet. Tests, outages, walks and changes of the plan come here by themselves; write the rest in the line above."
-          }}
+          <template v-if="isNarrowed">
+            Nothing in the log says so. Fewer words find more; Esc shows everything.
+          </template>
+          <template v-else>
+            Nothing has happened yet. Tests, outages, walks and changes of the plan come here by themselves;
+            write the rest in the line above.
+          </template>
         </p>
         <div v-for="it in days" :key="it.day" class="day">
           <h2 class="label">{{ named(it.day) }}</h2>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from "vue";
-import type { Change, Schemas } from "../../api/client";
+import type { Change, Figure, Schemas } from "../../api/client";
 import ChoiceEntry from "../../components/ChoiceEntry.vue";
 import InlineNumber from "../../components/InlineNumber.vue";
 import TextEntry from "../../components/TextEntry.vue";
@@ -98,12 +98,14 @@ function drop(list: Listed | "rules", index: number) {
   change(list, (it) => void it[list]?.splice(index, 1));
 }
 function ruleWords(rule: Schemas["Rule"]): string {
+  const percent = (share: Figure) => `${Math.round(value(share) * 100)} %`;
   if (rule.kind === "shed")
-    return `Drop ${label(rule.device)} when ${label(rule.source)} is below ${Math.round(value(rule.below_soc) * 100)} %`;
+    return `Drop ${label(rule.device)} when ${label(rule.source)} is below ${percent(rule.below_soc)}`;
   if (rule.kind === "hold") return `Hold ${label(rule.device)} while ${label(rule.while_starting)} starts`;
   if (rule.kind === "restore")
-    return `Let ${label(rule.source)} come back on above ${Math.round(value(rule.above_soc) * 100)} %`;
-  return `Let starts be ${value(rule.seconds)} s apart${rule.devices?.length ? `: ${rule.devices.map(label).join(", ")}` : ", by priority"}`;
+    return `Let ${label(rule.source)} come back on above ${percent(rule.above_soc)}`;
+  const order = rule.devices?.length ? `: ${rule.devices.map(label).join(", ")}` : ", by priority";
+  return `Let starts be ${value(rule.seconds)} s apart${order}`;
 }
 function addRule(rule: Schemas["Rule"]) {
   change("rules", (it) => (it.rules = [...(it.rules ?? []), rule]));

@@ -85,9 +85,9 @@ const drawn = computed(() =>
       const low = path(frame.value, [...band.at_h].reverse(), [...band.p5].reverse(), y);
       if (high && low) shade = `${high}L${low.slice(1)}Z`;
     }
-    const area = line
-      ? `${line}L${x(frame.value, Math.min(frame.value.to, series?.at_h.at(-1) ?? 0)).toFixed(1)} ${base}L${line.slice(1).split("L")[0]?.split(" ")[0]} ${base}Z`
-      : "";
+    const begins = line.slice(1).split("L")[0]?.split(" ")[0];
+    const ends = x(frame.value, Math.min(frame.value.to, series?.at_h.at(-1) ?? 0)).toFixed(1);
+    const area = line ? `${line}L${ends} ${base}L${begins} ${base}Z` : "";
     const floor = told.value.floors[id] ?? 0;
     const run = told.value.simulation.sources[id];
     const charging = (told.value.charging[id] ?? []).map((it) => ({
@@ -124,14 +124,17 @@ const placed = (place: string) => {
   return name === undefined ? label(item) : `${label(item)}, ${name}`;
 };
 const sluices = computed(() =>
-  switches.value.map(([place, run], index) => ({
-    place,
-    name: placed(place),
-    top: sluicesTop.value + index * SLUICE,
-    spans: (run.spans ?? []).flatMap((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0) ?? []),
-    turns: run.by_hand ? `${run.turns} by hand` : `${run.turns} turns`,
-    says: `${placed(place)} is on for ${fixed(run.on_h, 1)} h, switched ${run.turns} times${run.by_hand ? " by hand" : ""}`,
-  })),
+  switches.value.map(([place, run], index) => {
+    const by = run.by_hand ? " by hand" : "";
+    return {
+      place,
+      name: placed(place),
+      top: sluicesTop.value + index * SLUICE,
+      spans: (run.spans ?? []).flatMap((it) => seen(frame.value, it[0] ?? 0, it[1] ?? 0) ?? []),
+      turns: run.by_hand ? `${run.turns} by hand` : `${run.turns} turns`,
+      says: `${placed(place)} is on for ${fixed(run.on_h, 1)} h, switched ${run.turns} times${by}`,
+    };
+  }),
 );
 const rows = computed(() =>
   told.value.order.map((id, index) => {

@@ -4,7 +4,10 @@ import { useNarrow } from "../../composables/useNarrow";
 import { watts } from "../../format/number";
 import { bands, firstFlow, type WayIn } from "./filling";
 
-/** The way in as a fall turned round: what is taken climbs from the left, loses on the way, and a sluice lets through what the input takes. */
+/**
+ * The way in as a fall turned round: what is taken climbs from the left, loses on the way, and a sluice lets
+ * through what the input takes.
+ */
 const props = defineProps<{ ways: WayIn[] }>();
 // On a phone it is drawn as narrow as it is seen, so that its words stay as large.
 const narrow = useNarrow();
@@ -31,7 +34,9 @@ function limit(way: WayIn) {
 /** The surface falls by what is lost on the way; the bed stays. */
 const shape = (it: ReturnType<typeof bands>[number]) => {
   const bed = it.top + 16 + Math.max(it.taken, 12);
-  return `M${FROM} ${bed}V${bed - it.taken}C${GATE.value - 120} ${bed - it.taken} ${GATE.value - 120} ${bed - it.arrives} ${GATE.value} ${bed - it.arrives}H${BASIN.value}V${bed}Z`;
+  const [taken, arrives, bend] = [bed - it.taken, bed - it.arrives, GATE.value - 120];
+  const fall = `C${bend} ${taken} ${bend} ${arrives} ${GATE.value} ${arrives}`;
+  return `M${FROM} ${bed}V${taken}${fall}H${BASIN.value}V${bed}Z`;
 };
 const bed = (it: ReturnType<typeof bands>[number]) => it.top + 16 + Math.max(it.taken, 12);
 </script>

@@ -177,7 +177,7 @@ export function momentScale(width: number) {
   };
 }
 
-/** The one-line answer: the arrangement, how long what matters most lasts, by its name, and what goes first, and when. */
+/** The one-line answer: the arrangement, how long what matters most lasts, by its name, what goes first, and when. */
 export function lineOfOutage(
   way: string,
   told: Told,

@@ -35,10 +35,9 @@ const headline = computed(() => {
   const it = member.value;
   if (!it) return answer.value.sentence;
   const lasts = it.hours >= asked.hours - 1e-9;
+  const price = it.priced ? `for ${short(it.spend)} ${currency.value}` : "at a price that nobody states";
   const buys =
-    bought(it).length > 0
-      ? `with ${bought(it).join(" and ")} to buy ${it.priced ? `for ${short(it.spend)} ${currency.value}` : "at a price that nobody states"}`
-      : "with nothing to buy";
+    bought(it).length > 0 ? `with ${bought(it).join(" and ")} to buy ${price}` : "with nothing to buy";
   return lasts
     ? `${names.value} ${devices.value.length > 1 ? "last" : "lasts"} ${span(it.hours)} ${buys}.`
     : `Nothing lasts ${span(asked.hours)}. The longest: ${span(it.hours)}, ${buys}.`;

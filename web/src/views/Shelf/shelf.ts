@@ -68,7 +68,7 @@ export function span(hours: number): string {
   return `${Math.floor(hours / 24)} d ${Math.round(hours % 24)} h`;
 }
 
-/** What is said of several on one port: how many it carries, for how long, without whom, and who never stands beside whom. */
+/** What is said of several on one port: how many it carries, how long, without whom, who never stands beside whom. */
 export function togetherWords(it: Together, labelOf: (id: string) => string) {
   if (it.carries.length === 0)
     return { said: "none", lasts: "", without: "", never: neverWords(it, labelOf) };

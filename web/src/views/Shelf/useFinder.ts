@@ -1,4 +1,4 @@
-/** The finder's question and its answer: it is told how far it is, it can be stopped, and what was found until then stays. */
+/** The finder's question and its answer: it tells how far it is, can be stopped, and what was found by then stays. */
 import { computed, reactive, ref, shallowRef, watch } from "vue";
 import { asking } from "../../api/events";
 import { Refused, type Schemas } from "../../api/client";

@@ -1,6 +1,6 @@
 /**
- * What a person would pay for the ready-made kinds and for a metre of lead, and how many of each kind: typed once, kept in this
- * browser for each site.
+ * What a person would pay for the ready-made kinds and for a metre of lead, and how many of each kind: typed
+ * once, kept in this browser for each site.
  */
 import { computed, ref, watch } from "vue";
 import { api, taken, type Schemas } from "../../api/client";

@@ -7,7 +7,7 @@ import { useSite } from "../../composables/useSite";
 import DifferenceTable from "../../components/DifferenceTable.vue";
 import { useSupply } from "./useSupply";
 
-/** How a battery is computed: fully, or as it was before; an older one is offered the full way, with what that changes. */
+/** How a battery is computed: fully, or as it was; an older one is offered the full way, with what that changes. */
 const props = defineProps<{ source: Source }>();
 const { changeSource } = useSupply();
 const { changes } = useEdits();

@@ -61,11 +61,13 @@ const cautions = computed(() => {
   if (lead) words.push("Lead-acid gives off gas while it charges: ventilate.");
   else if (battery.value)
     words.push(
-      "A lithium pack that is swollen, hot, hissing, was dropped or wet is neither charged nor used: outside, away from what burns, and its maker is asked.",
+      "A lithium pack that is swollen, hot, hissing, was dropped or wet is neither charged nor used:",
+      "outside, away from what burns, and its maker is asked.",
     );
   if (kind === "generator" || kind === "vehicle")
     words.push(
-      "An engine runs outside only, its exhaust led away, with a carbon-monoxide alarm indoors. Fuel stands outside and away from flames; fill up with the engine off and cold.",
+      "An engine runs outside only, its exhaust led away, with a carbon-monoxide alarm indoors.",
+      "Fuel stands outside and away from flames; fill up with the engine off and cold.",
     );
   if (kind === "mains" || kind === "generator")
     words.push("Never feed a house through a socket: a transfer switch, fitted by a licensed electrician.");

@@ -6,8 +6,8 @@ import type { Told } from "./useWatch";
 type Course = Schemas["Course"];
 
 /**
- * The store that the picture is about: the one that the device of the headline hangs on, whose range stands above it; where nothing
- * is on, the one that comes to its floor first.
+ * The store that the picture is about: the one that the device of the headline hangs on, whose range stands above
+ * it; where nothing is on, the one that comes to its floor first.
  */
 export function storeOf(told: Told): string | undefined {
   if (told.estimate.courses[told.headline.store]) return told.headline.store;

@@ -175,7 +175,12 @@ fn page(site: &str, sheet: &str, style: &str, list: &[Label], served: &str) -> M
                 div.sheet {
                     @for it in list {
                         div.label {
-                            div { strong { (it.title) } @for line in &it.lines { @if !line.is_empty() { p { (line) } } } }
+                            div {
+                                strong { (it.title) }
+                                @for line in it.lines.iter().filter(|line| !line.is_empty()) {
+                                    p { (line) }
+                                }
+                            }
                             @if let Some(code) = code(&format!("{served}/log?item={}",
                                 it.item)) { div { (PreEscaped(code)) } }
                         }

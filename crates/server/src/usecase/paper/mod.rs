@@ -256,7 +256,8 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
             h3 { "If it is to last longer: what each switch wins by itself, the best first" }
             ol {
                 @for it in board.each.iter().filter(|it| it.wins_h > 1.0 / 60.0).take(5) {
-                    li { (say(&it.sentence)) @for harm in it.devices.iter().filter_map(|it| harm(plan, it)) { " " (harm) } }
+                    @let harms = it.devices.iter().filter_map(|it| harm(plan, it));
+                    li { (say(&it.sentence)) @for harm in harms { " " (harm) } }
                 }
             }
             @if board.each.iter().all(|it| it.wins_h <= 1.0 / 60.0) { p { "No single switch wins \

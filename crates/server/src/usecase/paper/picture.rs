@@ -95,18 +95,24 @@ pub(super) fn of(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
                     @let (x1, y1) = (from.0 + WIDE, from.1 + HIGH / 2.0);
                     @let (x2, y2) = (to.0, to.1 + HIGH / 2.0);
                     @let middle = f64::midpoint(x1, x2);
-                    @let amps = flows.as_ref().and_then(|it| it.feeds.get(&feed.to.name())).map_or(0.0, |it| it.amps.abs());
-                    path d=(format!("M{x1:.0} {y1:.0}C{middle:.0} {y1:.0} {middle:.0} {y2:.0} \
-                        {x2:.0} {y2:.0}")) fill="none" stroke="#2d5a62" stroke-width=(format!("{:.1}", (1.0 + amps.sqrt()).min(8.0))) {}
+                    @let flow = flows.as_ref().and_then(|it| it.feeds.get(&feed.to.name()));
+                    @let amps = flow.map_or(0.0, |it| it.amps.abs());
+                    @let bend = format!("C{middle:.0} {y1:.0} {middle:.0} {y2:.0} {x2:.0} {y2:.0}");
+                    @let wide = format!("{:.1}", (1.0 + amps.sqrt()).min(8.0));
+                    path d=(format!("M{x1:.0} {y1:.0}{bend}")) fill="none" stroke="#2d5a62"
+                        stroke-width=(wide) {}
                     @if amps > 0.005 {
-                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}",
-                            y2 - 5.0)) text-anchor="end" fill="#5f655f" font-size="11" stroke="#ffffff" stroke-width="3" paint-order="stroke" { (said(amps)) }
+                        text x=(format!("{:.0}", x2 - 4.0)) y=(format!("{:.0}", y2 - 5.0))
+                            text-anchor="end" fill="#5f655f" font-size="11" stroke="#ffffff"
+                            stroke-width="3" paint-order="stroke" { (said(amps)) }
                     }
                 }
             }
             @for id in places.keys() {
                 @if let Some((x, y)) = at(id) {
-                    rect x=(format!("{x:.0}")) y=(format!("{y:.0}")) width=(WIDE) height=(HIGH) fill=(if plan.source(id).is_some() { "#dfe9e9" } else { "#ffffff" }) stroke="#1e2a2c" {}
+                    @let fill = if plan.source(id).is_some() { "#dfe9e9" } else { "#ffffff" };
+                    rect x=(format!("{x:.0}")) y=(format!("{y:.0}")) width=(WIDE) height=(HIGH)
+                        fill=(fill) stroke="#1e2a2c" {}
                     text x=(format!("{:.0}", x + 7.0)) y=(format!("{:.0}",
                         y + HIGH / 2.0 + 4.0)) { (short(plan.label(id))) }
                 }
