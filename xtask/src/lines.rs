@@ -37,10 +37,10 @@ pub(crate) fn check(root: &Path) -> Result<()> {
 
 /// The files of a folder that people read as text, and of the folders in it where they are `deep`.
 fn entries(folder: &Path, deep: bool, into: &mut Vec<PathBuf>) -> Result<()> {
-    let Ok(entries) = std::fs::read_dir(folder) else {
+    let Ok(there) = std::fs::read_dir(folder) else {
         return Ok(());
     };
-    for entry in entries {
+    for entry in there {
         let entry = entry?;
         let path = entry.path();
         let name = entry.file_name();

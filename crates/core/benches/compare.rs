@@ -1,10 +1,10 @@
 //! How fast arrangements are compared, and crossings found.
 
-use ash_pond_core::compare::{Ask, Over, compare, crossings};
+use ash_pond_core::advice::compare::{Ask, Over, compare, crossings};
+use ash_pond_core::advice::matters::matters;
 use ash_pond_core::limits::{checked_all, weakest};
-use ash_pond_core::matters::matters;
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use std::hint::black_box;
 

@@ -2,7 +2,7 @@
 //! made as they are read, so that what is held is the reader's own.
 
 use ash_pond_core::bench::{Protocol, Reader, digest, fine_s};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use std::fmt::Write;
 use std::time::Instant;
 

@@ -2,13 +2,13 @@
 //! or a few times, as a table. Thirty devices with eight sources and twenty converters in six
 //! arrangements are a large household. `cargo bench --bench growth -- 30 matter` asks one of them.
 
-use ash_pond_core::bench::next;
-use ash_pond_core::compare::decides;
+use ash_pond_core::advice::compare::decides;
+use ash_pond_core::advice::matters::matters;
+use ash_pond_core::advice::next::next;
 use ash_pond_core::limits::{all_findings, checked_all};
-use ash_pond_core::matters::matters;
 use ash_pond_core::network::Charge;
-use ash_pond_core::outage::{Handle, chances, simulate};
-use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::site::plan::{Arrangement, Plan};
+use ash_pond_core::time::outage::{Handle, chances, simulate};
 use serde_json::{Value, json};
 use std::hint::black_box;
 use std::time::Instant;

@@ -1,10 +1,10 @@
 //! How fast one moment is solved, and how that grows with the feeds.
 
-use ash_pond_core::answer::answer;
-use ash_pond_core::day::{being_on, day, with_their_load};
 use ash_pond_core::limits::{all_findings, findings};
 use ash_pond_core::network::{Charge, Moment, Network, Solver};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::answer;
+use ash_pond_core::time::day::{being_on, day, with_their_load};
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use serde_json::json;
 use std::hint::black_box;

@@ -10,8 +10,8 @@
 )]
 mod plain;
 
-use ash_pond_core::outage::{Fineness, Handle, Setting, chances, march, simulate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{Fineness, Handle, Setting, chances, march, simulate};
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use serde_json::{Value, json};
 use std::hint::black_box;

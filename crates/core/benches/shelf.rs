@@ -1,10 +1,10 @@
 //! How fast it is found what runs what, what fills what, how small would do, and what to buy.
 
-use ash_pond_core::charge::fills;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{
+use ash_pond_core::advice::charge::fills;
+use ash_pond_core::advice::shelf::{
     FindAsk, LeadSize, RunsAsk, SmallestAsk, SmallestKind, find, runs, smallest,
 };
+use ash_pond_core::site::plan::Plan;
 use criterion::{Criterion, criterion_group, criterion_main};
 use serde_json::{Value, json};
 use std::hint::black_box;

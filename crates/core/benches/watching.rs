@@ -1,8 +1,8 @@
 //! How soon a watch answers: found anew, moved by a reading, asked where a device could be plugged
 //! over; and how a drill is shown.
 
-use ash_pond_core::plan::Plan;
-use ash_pond_core::watch::{Hidden, Hides, Reading, Seen, Standing};
+use ash_pond_core::keeping::watch::{Hidden, Hides, Reading, Seen, Standing};
+use ash_pond_core::site::plan::Plan;
 use criterion::{Criterion, criterion_group, criterion_main};
 use std::collections::BTreeMap;
 use std::hint::black_box;

@@ -3,10 +3,10 @@
 
 use crate::common;
 
-use ash_pond_core::fits::can_change;
+use ash_pond_core::advice::fits::can_change;
 use ash_pond_core::limits::{Code, Remedy, Status, findings, mended};
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use common::{read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -142,7 +142,7 @@ proptest! {
         let before = verdicts(&plan, way);
         let to = feed.to.name();
         for stage in can_change(&plan, way, &to, length, &Charge::full()).unwrap().options {
-            if !stage.fits || stage.how == ash_pond_core::fits::How::Cut {
+            if !stage.fits || stage.how == ash_pond_core::advice::fits::How::Cut {
                 continue;
             }
             let mut trial = way.clone();
@@ -150,7 +150,7 @@ proptest! {
             // The feed's own lead may lead to the stage now, and is then judged under its name.
             let known = |name: &str| way.feed_into(name).is_some() || way.feeds.iter().any(|it| it.to.name() == name);
             let mut was = before.clone();
-            if stage.how == ash_pond_core::fits::How::InsertLast {
+            if stage.how == ash_pond_core::advice::fits::How::InsertLast {
                 let moved: Vec<_> = before.iter().filter(|it| it.0.1 == to).map(|it| (it.0.clone(), *it.1)).collect();
                 for it in trial.feeds.iter().map(|it| it.to.name()).filter(|it| !known(it)) {
                     was.extend(moved.iter().map(|(key, status)| ((key.0, it.clone(), key.2,

@@ -1,11 +1,11 @@
 //! Texts and sizes that somebody gives to do harm: refused with the field and the remedy, or made
 //! harmless, and nothing is lost.
 
-use ash_pond_core::entry::DecimalMark;
-use ash_pond_core::exchange::{Table, preview, table};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::work::{Job, within};
+use ash_pond_core::ground::work::{Job, within};
+use ash_pond_core::site::entry::DecimalMark;
+use ash_pond_core::site::exchange::{Table, preview, table};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use serde_json::{Value, json};
 
 const DEMO: &str = include_str!("../../../demo/hollin-lock.plan.json");

@@ -5,7 +5,7 @@ use ash_pond_core::bench::{
     Instrument, Known, Moved, Outcome, Pair, Power, Reader, Row, Subject, Test, drift, fit,
     outcome, read_log, readings, student,
 };
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use proptest::prelude::*;
 
 /// Numbers that are the same in every run: one standard deviation wide.
@@ -348,8 +348,8 @@ fn far_end_capacity_and_charging_cover_what_their_meters_are_off() {
         };
         it.meters = vec![fixed.clone(), fixed, Instrument::default()];
         let found = outcome(plan, &it).unwrap();
-        let conductors = ash_pond_core::wire::conductor_ohms(
-            ash_pond_core::plan::Material::Copper,
+        let conductors = ash_pond_core::site::wire::conductor_ohms(
+            ash_pond_core::site::plan::Material::Copper,
             22.0,
             1.5,
             plan.site.ambient(),

@@ -2,7 +2,7 @@
 
 use crate::bench_tests::{demo, test};
 use ash_pond_core::bench::{Instrument, Protocol, Target, Test, guides, outcome};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 
 /// 12.900 − 12.780 V over 10.5 − 0.5 A are 12 mΩ. One voltmeter of half a per cent is 0.6 mV off in
 /// 120, its steps of a millivolt 0.8; the clamp is 1 % off: 12 mΩ · √(0.0083² + 0.01²) = 0.16 mΩ.
@@ -157,7 +157,7 @@ fn the_test_of_a_figure_is_a_test_of_what_the_figure_is_of() {
         ("source", "battery.internal_ohm".to_owned()),
         ("source", "battery.internal_ohm_at_c".to_owned()),
     ];
-    let all = ash_pond_core::figures::figures_of(&plan)
+    let all = ash_pond_core::site::figures::figures_of(&plan)
         .into_iter()
         .map(|it| (it.kind, it.path))
         .chain(resistance);

@@ -4,9 +4,9 @@ use ash_pond_core::bench::{
     Digest, Instrument, Protocol, Reader, Row, Subject, Target, Test, digest, fine_s, guides,
     outcome, put_back, readings, replaced, thinned, with_figures,
 };
-use ash_pond_core::json::FieldError;
-use ash_pond_core::plan::{Material, Plan};
-use ash_pond_core::wire::conductor_ohms;
+use ash_pond_core::ground::json::FieldError;
+use ash_pond_core::site::plan::{Material, Plan};
+use ash_pond_core::site::wire::conductor_ohms;
 use serde_json::{Value, json};
 
 pub(crate) fn demo() -> Plan {
@@ -604,7 +604,7 @@ fn capacity_is_the_area_under_the_log_brought_to_the_rated_hours() {
         &test("capacity", "source", "cabin-bank", None, &list),
     )
     .unwrap();
-    let kind = ash_pond_core::chemistry::find("agm").unwrap();
+    let kind = ash_pond_core::site::chemistry::find("agm").unwrap();
     let rated = found.figures[0].value;
     near(
         rated,
@@ -664,7 +664,7 @@ fn boxed(battery: &Value, loss: &Value, watts: f64) -> Plan {
 
 /// How long the box carries its load, h: by the march of an outage.
 fn carried(plan: &Plan, way: &str) -> f64 {
-    let found = ash_pond_core::outage::simulate(
+    let found = ash_pond_core::time::outage::simulate(
         plan,
         plan.arrangement(way).unwrap(),
         &plan.outages[0],

@@ -3,8 +3,8 @@
 
 use crate::bench_tests::test;
 use ash_pond_core::bench::{Instrument, outcome, with_figures};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use serde_json::{Value, json};
 
 #[track_caller]

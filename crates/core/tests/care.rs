@@ -1,10 +1,12 @@
 //! What is due and why, and how batteries age: rules worked by hand, laws, and health recovered
 //! from generated histories.
 
-use ash_pond_core::care::{Check, Did, Own, Point, Record, due, health, needs_of, resistance};
-use ash_pond_core::figure::Figure;
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::ground::figure::Figure;
+use ash_pond_core::keeping::care::{
+    Check, Did, Own, Point, Record, due, health, needs_of, resistance,
+};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use jiff::ToSpan;
 use jiff::civil::Date;
 use proptest::prelude::*;
@@ -536,11 +538,11 @@ fn a_battery_that_was_replaced_begins_anew_and_its_predecessor_stays() {
     // that depth.
     let by_day = found.by_day.as_ref().unwrap();
     let way = plan.arrangement(&by_day.arrangement).unwrap();
-    let drawn = ash_pond_core::day::day(&plan, way, &ash_pond_core::network::Charge::full())
+    let drawn = ash_pond_core::time::day::day(&plan, way, &ash_pond_core::network::Charge::full())
         .sources["cabin-bank"];
     // The first that draws from it; 62 Ah at 12 V are 744 Wh.
     let before = plan.arrangements.iter().take_while(|it| it.id != way.id);
-    let idle = |way: &ash_pond_core::plan::Arrangement| {
+    let idle = |way: &ash_pond_core::site::plan::Arrangement| {
         way.feeds
             .iter()
             .all(|it| it.from.item.as_str() != "cabin-bank")
@@ -552,7 +554,7 @@ fn a_battery_that_was_replaced_begins_anew_and_its_predecessor_stays() {
         by_day.sentence
     );
     let battery = plan.source("cabin-bank").unwrap().battery.as_ref().unwrap();
-    let life = 365.25 / ash_pond_core::battery::cycles_at(battery, by_day.depth);
+    let life = 365.25 / ash_pond_core::site::battery::cycles_at(battery, by_day.depth);
     match by_day.life_a_year {
         Some(it) => assert!(
             (it - life).abs() < 1e-9 && by_day.depth < 1.0,

@@ -2,10 +2,10 @@
 //! worked by hand, against the table of fillings, and as laws.
 
 use crate::charging::{asked, feed, hours, near, site};
-use ash_pond_core::charge::{LimitKind, Recharged, fills};
-use ash_pond_core::chemistry;
-use ash_pond_core::outage::{Sky, simulate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::charge::{LimitKind, Recharged, fills};
+use ash_pond_core::site::chemistry;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{Sky, simulate};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

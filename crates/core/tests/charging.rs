@@ -1,10 +1,10 @@
 //! A store that gets full again by what is wired into it: worked by hand, against a plain march,
 //! and as laws.
 
-use ash_pond_core::charge::{LimitKind, RechargeAsk, Recharged, Refusal, fills, recharge};
-use ash_pond_core::chemistry;
-use ash_pond_core::outage::{Sky, simulate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::charge::{LimitKind, RechargeAsk, Recharged, Refusal, fills, recharge};
+use ash_pond_core::site::chemistry;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{Sky, simulate};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -225,7 +225,8 @@ fn two_inputs_fill_at_once_and_modes_are_quiet_and_fast() {
         near(hours(&told, 0.8), 0.7 * 500.0 / (watts * 0.9 * lfp()), 1e-4);
         // The plan itself can say so.
         let mut plan = one.clone();
-        plan.arrangements[0].feeds[0].mode = Some(ash_pond_core::plan::Id::new(mode).unwrap());
+        plan.arrangements[0].feeds[0].mode =
+            Some(ash_pond_core::site::plan::Id::new(mode).unwrap());
         near(
             hours(&asked(&plan, "station", |_| {}), 0.8),
             hours(&told, 0.8),
@@ -671,7 +672,7 @@ fn by_air_mass(latitude: f64, day: f64) -> f64 {
 #[test]
 fn a_low_sun_gives_less_and_a_higher_one_what_it_gave() {
     let share = |latitude: f64| {
-        let sun = ash_pond_core::outage::Sun::of(latitude, jiff::civil::date(2026, 12, 21));
+        let sun = ash_pond_core::time::outage::Sun::of(latitude, jiff::civil::date(2026, 12, 21));
         sun.day_wh(60.0, Sky::Clear) / by_air_mass(latitude, 355.0)
     };
     // At 62° it stands under five degrees all day, and by air mass alone is told too high by 20 to
@@ -867,7 +868,7 @@ fn a_controller_draws_from_its_battery_by_night() {
 
 #[test]
 fn panels_stand_as_they_are_said_to_and_the_mean_sky_lies_between_clear_and_covered() {
-    use ash_pond_core::outage::{Plane, Sun};
+    use ash_pond_core::time::outage::{Plane, Sun};
     let winter = Sun::of(52.0, jiff::civil::date(2026, 1, 14));
     let facing = |azimuth: f64| Plane {
         tilt_deg: 50.0,

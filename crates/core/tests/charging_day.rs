@@ -2,9 +2,9 @@
 //! against a march of every choice.
 
 use crate::charging::{asked, feed, near, site};
-use ash_pond_core::charge::{EngineDay, RechargeAsk, Recharged, recharge};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::charge::{EngineDay, RechargeAsk, Recharged, recharge};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

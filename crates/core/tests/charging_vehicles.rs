@@ -2,10 +2,10 @@
 //! nobody said that a charge hangs on.
 
 use crate::charging::{asked, feed, hours, lfp, near, site};
-use ash_pond_core::charge::LimitKind;
-use ash_pond_core::kinds::kinds;
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::charge::LimitKind;
+use ash_pond_core::site::kinds::kinds;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use serde_json::{Value, json};
 
 /// The station filled out of an electric vehicle of 40 kWh, whose converter for 12 V gives 5 A at
@@ -71,7 +71,7 @@ fn the_kind_of_it_can_be_asked_what_it_fills() {
     let told = asked(&plan, "station", |_| {});
     // 13.8 V in the band of 8 A.
     near(told.ways[0].watts, 8.0 * 13.8, 1e-6);
-    let found = ash_pond_core::charge::fills(&plan).unwrap();
+    let found = ash_pond_core::advice::charge::fills(&plan).unwrap();
     let row = found
         .froms
         .iter()
@@ -109,11 +109,11 @@ fn what_nobody_said_is_asked_for() {
 #[test]
 fn what_holds_the_way_that_brings_most_is_told_and_not_what_begins_first() {
     let plan = Plan::parse(include_str!("../../../demo/weir-hut.plan.json")).unwrap();
-    let told = ash_pond_core::charge::recharge(
+    let told = ash_pond_core::advice::charge::recharge(
         &plan,
         plan.arrangement("hut").unwrap(),
         None,
-        &ash_pond_core::charge::RechargeAsk::of("hut-bank"),
+        &ash_pond_core::advice::charge::RechargeAsk::of("hut-bank"),
     )
     .unwrap();
     // At eight the sun is low, and the generator is quiet until nine.
@@ -136,7 +136,7 @@ fn what_the_cold_refuses_of_an_outage_is_told_at_its_hour_and_for_how_long() {
         json!([{"source": "house-bank", "from_h": 16, "to_h": 19, "watts": 80}]);
     let plan = Plan::from_value(&plan).unwrap();
     let way = plan.arrangement("direct").unwrap();
-    let told = ash_pond_core::outage::tell(&plan, way, &plan.outages[0], 50);
+    let told = ash_pond_core::time::outage::tell(&plan, way, &plan.outages[0], 50);
     let refused = told
         .todo
         .iter()
@@ -172,7 +172,7 @@ fn a_class_is_picked_for_an_input_and_the_march_takes_the_class_that_is_wired() 
     near(watts(20.0), 60.0, 1e-6);
     // The table picks the class that gives most, and has the hours of its march.
     let (whole, told) = (plan(20.0), asked(&plan(20.0), "station", |_| {}));
-    let found = ash_pond_core::charge::fills(&whole).unwrap();
+    let found = ash_pond_core::advice::charge::fills(&whole).unwrap();
     let row = found
         .froms
         .iter()
@@ -186,7 +186,7 @@ fn a_class_is_picked_for_an_input_and_the_march_takes_the_class_that_is_wired() 
 
 #[test]
 fn strings_in_series_rise_over_a_window_in_the_cold_and_side_by_side_they_do_not() {
-    use ash_pond_core::charge::{Refusal, fills};
+    use ash_pond_core::advice::charge::{Refusal, fills};
     // 14 V each: two in a row are 28 V at 25 °C, 31.4 V at −15 °C, on an input that bears 30.
     let refused = |panel: Value| {
         let plan = site(&json!([]), &|plan| {

@@ -2,13 +2,13 @@
 
 use crate::common;
 
-use ash_pond_core::compare::{
+use ash_pond_core::advice::compare::{
     Ask, Aspect, Crossings, Meeting, Over, compare, compare_used, crossings,
 };
-use ash_pond_core::day::{Span, day, over};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::{simulate, wear};
-use ash_pond_core::plan::{Outage, Plan};
+use ash_pond_core::site::plan::{Outage, Plan};
+use ash_pond_core::time::day::{Span, day, over};
+use ash_pond_core::time::outage::{simulate, wear};
 use common::{close, read};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -119,7 +119,7 @@ fn over_hours_of_use_left_on_stands_beside_on_with_its_load() {
     // Carried out: the lamp for twelve hours, both inverters on with their load, and left on.
     let mut done = site.clone();
     done["kit"]["devices"][0]["cycle"] = json!({"kind": "hours", "from": "06:00", "to": "18:00"});
-    let at = |series: &[ash_pond_core::compare::Point], way: usize| {
+    let at = |series: &[ash_pond_core::advice::compare::Point], way: usize| {
         let nearest = series
             .iter()
             .min_by(|a, b| (a.at - 12.0).abs().total_cmp(&(b.at - 12.0).abs()))
@@ -487,7 +487,7 @@ fn a_store_that_gains_does_not_run_down() {
             && close(input.amps, 1.0, 1e-9)
             && input.band_from_v == Some(11.0)
     );
-    let efficiency = ash_pond_core::chemistry::find("lfp")
+    let efficiency = ash_pond_core::site::chemistry::find("lfp")
         .unwrap()
         .charge_efficiency;
     assert!(close(input.stored_w, 24.0 * 0.9 * efficiency, 1e-9));
@@ -501,15 +501,15 @@ fn a_store_that_gains_does_not_run_down() {
     assert!(
         close(flow.totals.charging_w, 24.0, 1e-9) && close(flow.totals.delivered_w, 12.0, 1e-9)
     );
-    let lasting = ash_pond_core::day::lasting(&plan, &plan.arrangements[0], &Charge::full());
+    let lasting = ash_pond_core::time::day::lasting(&plan, &plan.arrangements[0], &Charge::full());
     assert_eq!(lasting["station"].to_floor_h, None, "it gains");
     assert!(lasting["van"].to_floor_h.is_some());
     // With a third of an ampere it loses 13 W and gains 7.
     let plan = read(&site(0.3));
-    let lasting = ash_pond_core::day::lasting(&plan, &plan.arrangements[0], &Charge::full());
+    let lasting = ash_pond_core::time::day::lasting(&plan, &plan.arrangements[0], &Charge::full());
     let (stored, floor) = (7.2 * 0.9 * efficiency, lasting["station"].floor_soc);
     let hours = 500.0 * (1.0 - floor) / (13.0 - stored);
-    let at_20 = ash_pond_core::chemistry::find("lfp")
+    let at_20 = ash_pond_core::site::chemistry::find("lfp")
         .unwrap()
         .capacity_share(20.0);
     assert!(close(

@@ -3,7 +3,7 @@
 use ash_pond_core::bench::{Instrument, with_figures};
 use ash_pond_core::limits::{Code, Finding, Status, boards, findings};
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

@@ -1,12 +1,12 @@
 //! What decides between arrangements, how far the figures' ± move a crossing, and where a window is
 //! first broken.
 
+use ash_pond_core::advice::compare::{Ask, Crossings, Over, crossings, decides};
 use ash_pond_core::bench::Protocol;
-use ash_pond_core::compare::{Ask, Crossings, Over, crossings, decides};
-use ash_pond_core::day::day;
 use ash_pond_core::limits::{Status, first_break, windows};
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::day::day;
 use serde_json::{Value, json};
 
 fn demo() -> Value {

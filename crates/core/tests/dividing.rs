@@ -3,11 +3,11 @@
 
 use crate::common;
 
-use ash_pond_core::day::{day, fillings};
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::day::{day, fillings};
+use ash_pond_core::time::outage::simulate;
 use common::{close, read};
 use proptest::prelude::*;
 use serde_json::{Value, json};

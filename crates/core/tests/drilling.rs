@@ -1,12 +1,12 @@
 //! Hidden worlds: watched with what they show and nothing else, and looked back at with the truth
 //! beside.
 
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::watch::{
+use ash_pond_core::keeping::watch::{
     Act, Acted, Estimate, Hidden, Hides, Reading, Seen, Standing, Start, estimate, happening,
     read_seen, review,
 };
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use serde_json::Value;
 use std::collections::BTreeMap;
 
@@ -538,7 +538,7 @@ fn afterwards_each_decision_stands_beside_the_best_that_could_be_known() {
     let really = |acted: &[Acted]| Some(hidden(&plan, &starts, Hides::Nothing, 9, acted).until_h());
     let back = review(&plan, way, outage, &seen, truth, Some(&really)).unwrap();
     assert_eq!(back.told.len(), 9);
-    let wide = |it: &ash_pond_core::watch::Range| it.p95 - it.p5;
+    let wide = |it: &ash_pond_core::keeping::watch::Range| it.p95 - it.p5;
     assert!(
         wide(&back.told[7].until_h) < 0.5 * wide(&back.planned_h),
         "{back:?}"
@@ -657,7 +657,7 @@ fn readings_count_on_after_a_restore_and_after_a_rule() {
     let anew = estimate(&plan, way, outage, &seen, 5.0, 1).unwrap();
     let bank = |it: &Estimate| {
         let capacity =
-            |it: &&ash_pond_core::watch::Learned| it.figure.path == "battery.capacity_ah";
+            |it: &&ash_pond_core::keeping::watch::Learned| it.figure.path == "battery.capacity_ah";
         it.learned
             .iter()
             .find(capacity)
@@ -715,7 +715,7 @@ fn readings_count_on_after_a_restore_and_after_a_rule() {
 /// read they say the same, and neither advises to switch off what somebody's health hangs on.
 #[test]
 fn what_a_drop_wins_is_the_same_in_watch_and_on_the_board() {
-    use ash_pond_core::outage::shed_board;
+    use ash_pond_core::time::outage::shed_board;
     let text: Value =
         serde_json::from_str(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let plan = Plan::from_value(&text).unwrap();

@@ -3,13 +3,13 @@
 
 use crate::common;
 
-use ash_pond_core::charge::{RechargeAsk, recharge};
+use ash_pond_core::advice::charge::{RechargeAsk, recharge};
 use ash_pond_core::limits::{
     Code, Finding, Status, Unstated, all_findings, findings, mended, silences,
 };
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::{simulate, starts};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{simulate, starts};
 use common::close;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -1285,7 +1285,7 @@ proptest! {
     #[test]
     fn more_strands_and_more_current_never_lose_less(area in 0.5..50.0_f64,
         length in 0.5..30.0_f64, amps in 0.1..60.0_f64, more in 1.0..2.0_f64) {
-        use ash_pond_core::{plan::{Cable, Strand}, quantity::Celsius, wire::lead};
+        use ash_pond_core::{site::plan::{Cable, Strand}, ground::quantity::Celsius, site::wire::lead};
         let ohms = |strand: Option<Strand>, amps: f64| lead(Some(&Cable { strand,
             ..Cable::of(length, area) }), Celsius(20.0)).at(amps);
         let kinds = [None, Some(Strand::Solid), Some(Strand::Class2), Some(Strand::Class5)];

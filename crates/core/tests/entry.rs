@@ -2,8 +2,8 @@
 
 use crate::common;
 
-use ash_pond_core::entry::{Around, DecimalMark, Entry, Target, read};
-use ash_pond_core::figure::Basis;
+use ash_pond_core::ground::figure::Basis;
+use ash_pond_core::site::entry::{Around, DecimalMark, Entry, Target, read};
 use common::close;
 use proptest::prelude::*;
 
@@ -385,10 +385,10 @@ fn several_alike_are_added_up() {
 
 #[test]
 fn a_capacity_of_several_says_how_they_are_joined() {
-    use ash_pond_core::entry::capacity;
-    use ash_pond_core::kinds;
+    use ash_pond_core::site::entry::capacity;
+    use ash_pond_core::site::kinds;
     let sources = &kinds::kinds().sources;
-    let battery = |it: &&ash_pond_core::plan::Source, bank: bool| {
+    let battery = |it: &&ash_pond_core::site::plan::Source, bank: bool| {
         it.battery
             .as_ref()
             .is_some_and(|it| it.capacity_ah.is_some() == bank)
@@ -398,7 +398,7 @@ fn a_capacity_of_several_says_how_they_are_joined() {
     // Four cells of 2550 mAh hold the same in a row and side by side.
     let cells = capacity("4 x 2550 mAh", pack, Around::default()).unwrap();
     assert_eq!(cells.readings.len(), 1);
-    let cell_v = ash_pond_core::chemistry::find(&pack.battery.as_ref().unwrap().chemistry)
+    let cell_v = ash_pond_core::site::chemistry::find(&pack.battery.as_ref().unwrap().chemistry)
         .unwrap()
         .cell_nominal_v;
     assert!((cells.readings[0].nominal_wh - 4.0 * 2.55 * cell_v).abs() < 1e-9);

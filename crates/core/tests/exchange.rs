@@ -4,10 +4,10 @@
 // Values that were typed come back as they were typed, to the last bit.
 #![allow(clippy::float_cmp)]
 
-use ash_pond_core::entry::DecimalMark;
-use ash_pond_core::exchange::{Preview, Table, columns, preview, table};
-use ash_pond_core::needs::needs;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::needs::needs;
+use ash_pond_core::site::entry::DecimalMark;
+use ash_pond_core::site::exchange::{Preview, Table, columns, preview, table};
+use ash_pond_core::site::plan::Plan;
 use proptest::prelude::*;
 use serde_json::Value;
 
@@ -179,7 +179,7 @@ fn hours_a_day_are_cycles_and_watt_hours_a_day_go_with_them() {
     let day = |id: &str| day_wh(&plan, id);
     assert_eq!(
         plan.device("router").unwrap().cycle,
-        Some(ash_pond_core::plan::Cycle::Continuous {})
+        Some(ash_pond_core::site::plan::Cycle::Continuous {})
     );
     assert!((day("pump") - 160.0).abs() < 1e-9 && (day("lamp") - 12.5).abs() < 1e-9);
     // It is written as it was read, and read as it was written.

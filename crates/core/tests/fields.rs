@@ -1,7 +1,7 @@
 //! Fields and their changes in words, over the whole format.
 
-use ash_pond_core::fields::{change, join, named, unit};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::fields::{change, join, named, unit};
+use ash_pond_core::site::plan::Plan;
 use serde_json::{Value, json};
 
 #[test]

@@ -3,7 +3,7 @@
 use crate::common;
 
 use ash_pond_core::limits::{Code, Finding, Remedy, Status, mended, weakest};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use common::close;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -681,7 +681,7 @@ proptest! {
             find(&site, Code::FuseMissing).map_or(Status::Holds, |it| it.status)
         };
         let bare = of(area, rating, None);
-        let carries = ash_pond_core::wire::planned_amps(ash_pond_core::plan::Material::Copper,
+        let carries = ash_pond_core::site::wire::planned_amps(ash_pond_core::site::plan::Material::Copper,
             area);
         prop_assert!(of(area, rating, Some(carries * smaller)) <= bare);
         prop_assert!(of(area, rating.map(|it| it * smaller), None) <= bare);

@@ -1,8 +1,8 @@
 //! Building out of what fits: what is proposed holds, what is refused truly fails.
 
-use ash_pond_core::fits::{Fit, Fits, can_feed, can_follow};
+use ash_pond_core::advice::fits::{Fit, Fits, can_feed, can_follow};
 use ash_pond_core::limits::{Code, Status, findings};
-use ash_pond_core::plan::{Arrangement, Id, Plan};
+use ash_pond_core::site::plan::{Arrangement, Id, Plan};
 use proptest::prelude::*;
 use serde_json::json;
 use std::collections::BTreeMap;

@@ -5,12 +5,12 @@
 //! and `ASH_POND_FUZZ_SEED` make it go on for longer or elsewhere; what it finds goes into
 //! `tests/corpus/`.
 
-use ash_pond_core::answer::answer;
-use ash_pond_core::compare::{Ask, Over, compare, crossings};
-use ash_pond_core::json;
+use ash_pond_core::advice::compare::{Ask, Over, compare, crossings};
+use ash_pond_core::ground::json;
 use ash_pond_core::limits::checked;
 use ash_pond_core::network::{Charge, Moment, evaluate, moments};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::answer;
 use rand::prelude::*;
 use rand::rngs::StdRng;
 use serde_json::{Value, json};
@@ -183,7 +183,7 @@ fn corpus() -> Vec<String> {
     let mut texts = vec![
         std::fs::read_to_string(here.join("../../../demo/hollin-lock.plan.json"))
             .expect("the demo"),
-        ash_pond_core::kinds::TEXT.to_owned(),
+        ash_pond_core::site::kinds::TEXT.to_owned(),
     ];
     for folder in ["corpus", "cases"] {
         let mut files: Vec<_> = std::fs::read_dir(here.join(folder))

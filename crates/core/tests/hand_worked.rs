@@ -2,11 +2,11 @@
 
 use crate::common;
 
-use ash_pond_core::answer::{answer, longest_lead};
-use ash_pond_core::day::{day, lasting};
 use ash_pond_core::limits::{Code, Finding, Status, boards, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::{answer, longest_lead};
+use ash_pond_core::time::day::{day, lasting};
 use common::close;
 use serde_json::{Value, json};
 
@@ -327,7 +327,7 @@ fn the_example_of_the_docs_answers_what_the_docs_say() {
 
 #[test]
 fn every_named_number_has_a_working_that_results_in_it() {
-    use ash_pond_core::working::{Sums, working};
+    use ash_pond_core::telling::working::{Sums, working};
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let mut explained = 0;
     for way in &plan.arrangements {
@@ -393,7 +393,7 @@ fn every_named_number_has_a_working_that_results_in_it() {
 
 #[test]
 fn the_terms_of_a_far_end_make_its_result() {
-    use ash_pond_core::working::{Sums, working};
+    use ash_pond_core::telling::working::{Sums, working};
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let way = plan.arrangement("camera-direct").unwrap();
     let (flow, day) = (
@@ -424,8 +424,8 @@ fn the_terms_of_a_far_end_make_its_result() {
 
 #[test]
 fn what_must_stay_on_is_counted_before_anything_feeds_it() {
-    use ash_pond_core::figure::Basis;
-    use ash_pond_core::needs::needs;
+    use ash_pond_core::advice::needs::needs;
+    use ash_pond_core::ground::figure::Basis;
     let device = |id: &str, priority: u32, more: Value| {
         let mut it = json!({"id": id, "label": id, "priority": priority,
             "input": {"current": "dc", "rated_v": 12}});

@@ -2,10 +2,10 @@
 //! against the table of fillings, and as laws.
 
 use crate::charging::{asked, feed, hours, lfp, near, site};
-use ash_pond_core::charge::{LimitKind, Recharged, fills};
+use ash_pond_core::advice::charge::{LimitKind, Recharged, fills};
 use ash_pond_core::limits::{Code, Status, findings};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

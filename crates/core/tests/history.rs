@@ -1,7 +1,7 @@
 //! What a figure was before, by hand: where it stands, what a change changes of it, and which of
 //! all that was said stands.
 
-use ash_pond_core::history::{Changed, Said, changed, stands, which};
+use ash_pond_core::bench::past::{Changed, Said, changed, stands, which};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

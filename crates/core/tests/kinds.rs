@@ -1,11 +1,11 @@
 //! The ready-made kinds: that they read, that they admit what nobody measured, and that they can be
 //! used.
 
-use ash_pond_core::kinds::{TEXT, kinds};
 use ash_pond_core::limits::{Code, Status, mended};
 use ash_pond_core::network::{Charge, evaluate, moments};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::plan::device::PhaseKind;
+use ash_pond_core::site::kinds::{TEXT, kinds};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::site::plan::device::PhaseKind;
 use serde_json::{Value, json};
 
 fn plan() -> Plan {
@@ -134,9 +134,9 @@ fn every_converter_works_from_the_middle_of_its_window() {
     let base = plan();
     for converter in &base.kit.converters {
         let input = &converter.input;
-        let edge = |it: &Option<ash_pond_core::figure::Figure<ash_pond_core::quantity::Volts>>| {
-            it.as_ref().map_or(12.0, |it| it.get())
-        };
+        let edge = |it: &Option<
+            ash_pond_core::ground::figure::Figure<ash_pond_core::ground::quantity::Volts>,
+        >| { it.as_ref().map_or(12.0, |it| it.get()) };
         let (current, volts) = (
             input.current.word(),
             f64::midpoint(edge(&input.min_v), edge(&input.max_v)),

@@ -3,11 +3,11 @@
 // Values that were typed come back as they were typed, to the last bit.
 #![allow(clippy::float_cmp)]
 
-use ash_pond_core::claim::{Claim, law};
-use ash_pond_core::entry::{Around, DecimalMark, Target, capacity, read};
-use ash_pond_core::figure::Basis;
-use ash_pond_core::kinds::kinds;
-use ash_pond_core::plan::{Battery, ConverterKind, LossLaw, Source};
+use ash_pond_core::ground::figure::Basis;
+use ash_pond_core::site::claim::{Claim, law};
+use ash_pond_core::site::entry::{Around, DecimalMark, Target, capacity, read};
+use ash_pond_core::site::kinds::kinds;
+use ash_pond_core::site::plan::{Battery, ConverterKind, LossLaw, Source};
 use proptest::prelude::*;
 
 fn efficiency(loss: &LossLaw, out_w: f64) -> f64 {
@@ -144,11 +144,11 @@ fn store(cells: Option<f64>, energy: Option<f64>) -> Battery {
 fn pack() -> Source {
     let mut pack = source(store(None, Some(74.0)));
     let text = serde_json::json!({"id": "usb", "current": "dc", "voltage": {"regulated_v": 5}});
-    let path = ash_pond_core::json::Path::Root;
-    pack.ports = vec![ash_pond_core::json::FromJson::from_json(&text, &path).unwrap()];
+    let path = ash_pond_core::ground::json::Path::Root;
+    pack.ports = vec![ash_pond_core::ground::json::FromJson::from_json(&text, &path).unwrap()];
     pack.battery.as_mut().unwrap().chemistry = "li-ion".into();
-    if ash_pond_core::chemistry::find("li-ion").is_none() {
-        let other = ash_pond_core::chemistry::all()
+    if ash_pond_core::site::chemistry::find("li-ion").is_none() {
+        let other = ash_pond_core::site::chemistry::all()
             .iter()
             .find(|it| (3.5..3.8).contains(&it.cell_nominal_v))
             .unwrap();

@@ -3,7 +3,7 @@
 use crate::common;
 
 use ash_pond_core::network::{Charge, Evaluation, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use common::{close, junctions_deep, naive::Naive, read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -181,7 +181,7 @@ proptest! {
         let plan = read(&site);
         let way = &plan.arrangements[0];
         let charge = Charge::uniform(soc);
-        let answer = ash_pond_core::answer::answer(&plan, &[way], &Moment::Busy, &charge).unwrap();
+        let answer = ash_pond_core::telling::answer::answer(&plan, &[way], &Moment::Busy, &charge).unwrap();
         fn finite(value: &Value) -> bool {
             match value {
                 Value::Array(items) => items.iter().all(finite),

@@ -1,9 +1,9 @@
 //! What to measure next.
 
-use ash_pond_core::figure::Basis;
+use ash_pond_core::advice::matters::matters;
+use ash_pond_core::ground::figure::Basis;
 use ash_pond_core::limits::Status;
-use ash_pond_core::matters::matters;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use serde_json::{Value, json};
 
 fn plan(basis: &str, limit_a: f64) -> Plan {

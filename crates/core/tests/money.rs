@@ -3,11 +3,11 @@
 
 use crate::common;
 
-use ash_pond_core::compare::{Aspect, Pays, compare};
-use ash_pond_core::day::day;
+use ash_pond_core::advice::compare::{Aspect, Pays, compare};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::day::day;
+use ash_pond_core::time::outage::simulate;
 use common::{close, read};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -47,7 +47,7 @@ fn cooling() -> Value {
         "outages": [{"id": "o", "label": "O", "start": "2026-07-10T12:00", "hours": 24}]})
 }
 
-fn both(plan: &Plan) -> [&ash_pond_core::plan::Arrangement; 2] {
+fn both(plan: &Plan) -> [&ash_pond_core::site::plan::Arrangement; 2] {
     ["ac", "dc"].map(|id| plan.arrangement(id).unwrap())
 }
 
@@ -69,7 +69,7 @@ fn two_ways_to_the_same_cooling_are_compared_with_their_money() {
     // Two fans and a pump are to be bought; the bank is there.
     assert!(close(change.costs.unwrap(), 2.0 * 25.0 + 40.0, 1e-9));
     assert_eq!(change.buys, ["fans", "pump"]);
-    let charge = ash_pond_core::chemistry::find("lfp")
+    let charge = ash_pond_core::site::chemistry::find("lfp")
         .unwrap()
         .charge_efficiency;
     let saves = (ac - dc) / (charge * 0.9);

@@ -2,12 +2,12 @@
 //! it, and for how long, is what it was when it was saved. The figures are those that the demo told
 //! then.
 
-use ash_pond_core::answer::answer;
-use ash_pond_core::compare::compare;
+use ash_pond_core::advice::compare::compare;
 use ash_pond_core::limits::{Code, findings};
 use ash_pond_core::network::{Charge, Moment};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::answer;
+use ash_pond_core::time::outage::simulate;
 use serde_json::Value;
 
 const OLD: &str = include_str!("old/hollin-lock.plan.json");

@@ -1,11 +1,10 @@
 //! What the bench gives to outages and takes from them, and everything that fills a store again.
 
-use ash_pond_core::bench::{
-    Next, Protocol, Reader, Subject, Test, digest, fine_s, next, with_figures,
-};
-use ash_pond_core::outage::{Handle, chances, owner, switchover};
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::say::{Habits, render};
+use ash_pond_core::advice::next::{Next, next};
+use ash_pond_core::bench::{Protocol, Reader, Subject, Test, digest, fine_s, with_figures};
+use ash_pond_core::ground::say::{Habits, render};
+use ash_pond_core::site::plan::{Arrangement, Plan};
+use ash_pond_core::time::outage::{Handle, chances, owner, switchover};
 use serde_json::{Value, json};
 
 fn demo() -> Value {

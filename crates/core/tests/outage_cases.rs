@@ -1,7 +1,7 @@
 //! Outages against the independent calculation.
 
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use serde_json::Value;
 
 fn near(found: f64, wanted: &Value, tolerance: f64, what: &str) {

@@ -1,7 +1,7 @@
 //! Outages that have an answer in closed form, over all their figures.
 
-use ash_pond_core::outage::{Doing, Simulation, simulate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{Doing, Simulation, simulate};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

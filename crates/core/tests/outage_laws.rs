@@ -2,10 +2,10 @@
 
 use crate::common;
 
-use ash_pond_core::outage::{
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{
     Fineness, Setting, Simulation, march, sets, shed_board, simulate, starts, trips_at_return,
 };
-use ash_pond_core::plan::Plan;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

@@ -1,10 +1,10 @@
 //! What devices do at a loss and after it, worked out by hand.
 
-use ash_pond_core::outage::{
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{
     Doing, Fate, Handle, Plane, Simulation, Sky, Sun, chances, clocked, shed_board, simulate,
     starts, switchover, tell, trips_at_return, wear,
 };
-use ash_pond_core::plan::Plan;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
 
@@ -726,7 +726,7 @@ fn wear_is_that_of_one_swing() {
     let plan = bank(&|plan| plan["outages"][0]["hours"] = json!(40));
     let found = simulate(&plan, &plan.arrangements[0], &plan.outages[0], Some(600.0));
     let bank = &wear(&plan, &found)["bank"];
-    let lfp = ash_pond_core::chemistry::find("lfp").unwrap();
+    let lfp = ash_pond_core::site::chemistry::find("lfp").unwrap();
     // One way down: half a cycle of that depth.
     near(bank.life, 0.5 / lfp.cycles_at(bank.depth), 1e-9);
     near(bank.cost.unwrap(), 500.0 * bank.life, 1e-9);

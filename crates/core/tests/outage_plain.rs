@@ -2,7 +2,7 @@
 
 use crate::common;
 
-use ash_pond_core::outage::simulate;
+use ash_pond_core::time::outage::simulate;
 use common::plain::{march, spec};
 use common::{close, read};
 use proptest::prelude::*;

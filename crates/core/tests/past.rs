@@ -1,8 +1,8 @@
 //! Outages of the past from the files of loggers: the same readings, in whatever form they were
 //! written.
 
-use ash_pond_core::plan::{Arrangement, Outage, Plan};
-use ash_pond_core::watch::{Act, Hidden, Hides, Seen, estimate, read_past};
+use ash_pond_core::keeping::watch::{Act, Hidden, Hides, Seen, estimate, read_past};
+use ash_pond_core::site::plan::{Arrangement, Outage, Plan};
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
 

@@ -1,9 +1,9 @@
 //! Where the figures of a plan stand: the walk that reading makes goes to each of them, once, and a
 //! term of a working says where the figure stands that it shows.
 
-use ash_pond_core::history::{Said, stands};
-use ash_pond_core::plan::{ElementKind, Plan};
-use ash_pond_core::working::Working;
+use ash_pond_core::bench::past::{Said, stands};
+use ash_pond_core::site::plan::{ElementKind, Plan};
+use ash_pond_core::site::sum::Working;
 use proptest::prelude::*;
 use serde_json::Value;
 use std::collections::{BTreeMap, BTreeSet};
@@ -65,7 +65,7 @@ pub(crate) fn told_where(plan: &Plan, key: &str, working: &Working) -> usize {
             // Where the plan is silent, what is assumed stands nowhere.
             let silent = term
                 .basis
-                .is_none_or(|it| it == ash_pond_core::figure::Basis::Assumed);
+                .is_none_or(|it| it == ash_pond_core::ground::figure::Basis::Assumed);
             assert!(
                 silent && term.test.is_none(),
                 "{key}: {term:?} stands nowhere"

@@ -1,6 +1,6 @@
 //! The plan format: what is refused, where and with which remedy; and the round trip.
 
-use ash_pond_core::plan::{Comes, ElementKind, Plan};
+use ash_pond_core::site::plan::{Comes, ElementKind, Plan};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

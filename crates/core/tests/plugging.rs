@@ -1,12 +1,12 @@
 //! Devices that are plugged over to another outlet while an outage goes on: what they draw moves
 //! with them, and nothing else does.
 
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::{Arrangement, From, Id, Outage, Plan};
-use ash_pond_core::watch::{
+use ash_pond_core::keeping::watch::{
     Act, Acted, Estimate, Hidden, Hides, Noticed, Outlets, Seen, Standing, can_plug, estimate,
     off_since, plugged, read_seen, review,
 };
+use ash_pond_core::site::plan::{Arrangement, From, Id, Outage, Plan};
+use ash_pond_core::time::outage::simulate;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 

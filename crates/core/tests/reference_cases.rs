@@ -1,9 +1,9 @@
 //! The reference cases, from an independent calculation: every value that they name, to
 //! the tolerance that they state.
 
-use ash_pond_core::json;
+use ash_pond_core::ground::json;
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use serde_json::Value;
 use std::path::{Path, PathBuf};
 

@@ -2,8 +2,8 @@
 //! rules that would mend a start are carried out before they are offered.
 
 use ash_pond_core::limits::{Code, Finding, Mend, Remedy, Status, mended};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

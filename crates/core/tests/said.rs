@@ -3,13 +3,13 @@
 
 use crate::common;
 
-use ash_pond_core::answer::answer;
-use ash_pond_core::compare::compare;
-use ash_pond_core::day::{day, lasting};
-use ash_pond_core::kinds::kinds;
+use ash_pond_core::advice::compare::compare;
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::{simulate, tell};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::kinds::kinds;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::answer;
+use ash_pond_core::time::day::{day, lasting};
+use ash_pond_core::time::outage::{simulate, tell};
 use common::read;
 use serde_json::{Value, json};
 
@@ -403,7 +403,8 @@ fn a_store_that_was_charged_again_is_not_said_to_be_at_its_floor() {
             "initial_soc": {"big": 0.3}, "charging": charging}),
         )
         .unwrap();
-        let told = ash_pond_core::outage::tell(&plan, &plan.arrangements[0], &plan.outages[0], 24);
+        let told =
+            ash_pond_core::time::outage::tell(&plan, &plan.arrangements[0], &plan.outages[0], 24);
         told.todo
             .iter()
             .map(|it| it.what.plain().into_owned())

@@ -3,17 +3,17 @@
 
 use crate::common;
 
-use ash_pond_core::answer::answer;
-use ash_pond_core::compare::compare;
-use ash_pond_core::limits::findings;
-use ash_pond_core::needs::needs;
-use ash_pond_core::network::{Charge, moments};
-use ash_pond_core::outage::{starts, tell};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::say::{
+use ash_pond_core::advice::compare::compare;
+use ash_pond_core::advice::needs::needs;
+use ash_pond_core::advice::supply::supply;
+use ash_pond_core::ground::say::{
     Amount, Area, Decimal, Habits, Length, Measured, Name, Piece, Sentence, Temperature, has_mark,
 };
-use ash_pond_core::supply::supply;
+use ash_pond_core::limits::findings;
+use ash_pond_core::network::{Charge, moments};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::answer;
+use ash_pond_core::time::outage::{starts, tell};
 use common::{read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};

@@ -3,13 +3,13 @@
 mod candidates;
 mod leads;
 
-use ash_pond_core::limits::{Status, findings};
-use ash_pond_core::outage::simulate;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{
+use ash_pond_core::advice::shelf::{
     FindAsk, LeadSize, Member, RunCell, Runs, RunsAsk, Shelf, Smallest, SmallestAsk, SmallestKind,
     WinsAsk, Worth, find, runs, smallest, wins,
 };
+use ash_pond_core::limits::{Status, findings};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::simulate;
 use jiff::civil::date;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -924,7 +924,7 @@ fn ready_made_kinds_are_bought_at_a_person_s_price_and_none_without_one() {
     };
     let none = find(&plan, &ask).unwrap();
     assert!(!none.unpriced.is_empty());
-    let inverter = ash_pond_core::kinds::kinds()
+    let inverter = ash_pond_core::site::kinds::kinds()
         .converters
         .iter()
         .find(|it| it.kind.word() == "inverter")

@@ -1,10 +1,10 @@
 //! Stages put in, replaced and taken out, and what a change does before it is made.
 
-use ash_pond_core::compare::{Broken, Turn, difference};
-use ash_pond_core::fits::{How, Stage, can_change};
+use ash_pond_core::advice::compare::{Broken, Turn, difference};
+use ash_pond_core::advice::fits::{How, Stage, can_change};
 use ash_pond_core::limits::{Status, device_verdicts, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use serde_json::{Value, json};
 
 const DEMO: &str = include_str!("../../../demo/hollin-lock.plan.json");

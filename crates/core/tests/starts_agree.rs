@@ -2,8 +2,8 @@
 //! planner says.
 
 use ash_pond_core::limits::{Code, Status, findings};
-use ash_pond_core::outage::{Doing, Fate, simulate, starts, switchover, tell};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{Doing, Fate, simulate, starts, switchover, tell};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
@@ -317,7 +317,7 @@ fn what_a_start_does_not_touch_is_no_limit_of_it() {
         "from": {"item": "van", "port": "socket"}, "to": "station/panel",
         "cable": {"length_m": 2, "area_mm2": 10}, "fuse": {"rating_a": 10}}));
     let after = told(&plan);
-    let limits = |of: &ash_pond_core::outage::Starts| -> Vec<_> {
+    let limits = |of: &ash_pond_core::time::outage::Starts| -> Vec<_> {
         let each = of.turns.iter();
         each.map(|it| (it.device.clone(), it.tightest.clone()))
             .collect()

@@ -5,9 +5,9 @@
 
 use crate::common;
 
-use ash_pond_core::figure::Basis;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::supply::{Supply, supply};
+use ash_pond_core::advice::supply::{Supply, supply};
+use ash_pond_core::ground::figure::Basis;
+use ash_pond_core::site::plan::Plan;
 use common::close;
 use serde_json::json;
 
@@ -57,7 +57,7 @@ fn a_store_of_energy_is_its_label_less_cold_and_floor() {
         ("5, 20 V DC, as asked", None)
     );
     assert_eq!(usb.unknown, ["what it costs to be on", "its limit"]);
-    let efficiency = ash_pond_core::chemistry::find("lfp")
+    let efficiency = ash_pond_core::site::chemistry::find("lfp")
         .unwrap()
         .charge_efficiency;
     let wall = &found.sources[0].inputs[0];
@@ -117,7 +117,7 @@ fn a_bank_is_integrated_over_its_discharge_curve() {
     let steps: f64 = bank.steps.iter().map(|it| it.wh).sum();
     assert!(close(bank.nominal_wh + steps, bank.usable_wh, 1e-9));
     // Ninety of a hundred ampere-hours, 13.1 to 13.3 V on average, of what is left at 12 °C.
-    let share = ash_pond_core::chemistry::find("lfp")
+    let share = ash_pond_core::site::chemistry::find("lfp")
         .unwrap()
         .capacity_share(12.0);
     let volts = bank.usable_wh / (90.0 * share);
@@ -159,7 +159,7 @@ fn a_high_rate_takes_from_lead_what_peukert_says_and_a_low_one_nothing() {
         "{:?}",
         slow.steps[3]
     );
-    let agm = ash_pond_core::chemistry::find("agm").unwrap();
+    let agm = ash_pond_core::site::chemistry::find("agm").unwrap();
     let amps = 120.0 / (agm.cell_v(0.5) * 6.0);
     let left = (3.0 / amps).powf(agm.peukert - 1.0);
     assert!(
@@ -177,7 +177,7 @@ fn a_high_rate_takes_from_lead_what_peukert_says_and_a_low_one_nothing() {
 
 #[test]
 fn what_gives_up_above_the_floor_keeps_the_rest_to_itself() {
-    let agm = ash_pond_core::chemistry::find("agm").unwrap();
+    let agm = ash_pond_core::site::chemistry::find("agm").unwrap();
     let at_60 = agm.cell_v(0.6) * 6.0;
     let store = |cut_off_v: f64| {
         supply(&lead(20.0, cut_off_v, 0.2)).sources[0]
@@ -249,7 +249,7 @@ fn an_outlet_is_a_gauge_board_with_the_marks_of_what_strains_it_most() {
 fn measured_points_carry_the_uncertainty_of_both_meters_and_mark_what_lies_outside() {
     let mut plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let figure = |value: f64, half: Option<f64>| {
-        let mut it = ash_pond_core::figure::Figure::assumed(value);
+        let mut it = ash_pond_core::ground::figure::Figure::assumed(value);
         it.plus_minus = half;
         it
     };
@@ -259,7 +259,7 @@ fn measured_points_carry_the_uncertainty_of_both_meters_and_mark_what_lies_outsi
         .iter_mut()
         .find(|it| it.id.as_str() == "small-inverter")
         .unwrap();
-    let point = |out: f64, input: f64, half| ash_pond_core::plan::LossPoint {
+    let point = |out: f64, input: f64, half| ash_pond_core::site::plan::LossPoint {
         out_w: figure(out, half),
         in_w: figure(input, half),
     };

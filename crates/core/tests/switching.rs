@@ -2,12 +2,12 @@
 
 use crate::common;
 
-use ash_pond_core::compare::difference;
-use ash_pond_core::day::{Switching, being_on, day, fillings};
+use ash_pond_core::advice::compare::difference;
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::Charge;
-use ash_pond_core::outage::{Doing, simulate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::day::{Switching, being_on, day, fillings};
+use ash_pond_core::time::outage::{Doing, simulate};
 use common::{close, read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -45,7 +45,7 @@ fn switched(mut site: Value, rows: Value) -> Value {
     site
 }
 
-fn a_day(site: &Value) -> ash_pond_core::day::Usage {
+fn a_day(site: &Value) -> ash_pond_core::time::day::Usage {
     let plan = read(site);
     day(&plan, &plan.arrangements[0], &Charge::full())
 }
@@ -184,7 +184,8 @@ fn what_a_hand_switches_stands_in_what_to_do_and_what_is_off_notices_no_switchov
     site["kit"]["sources"][0]["line"] = json!({"mode": "standby", "transfer_ms": 20});
     site["outages"][0]["hours"] = json!(20);
     let plan = read(&site);
-    let told = ash_pond_core::outage::tell(&plan, &plan.arrangements[0], &plan.outages[0], 100);
+    let told =
+        ash_pond_core::time::outage::tell(&plan, &plan.arrangements[0], &plan.outages[0], 100);
     let todo: Vec<(f64, String)> = told
         .todo
         .iter()
@@ -299,7 +300,7 @@ fn fillings_are_counted_through_their_chain() {
         phones.drawn_wh
     );
     let battery = plan.kit.sources[0].battery.as_ref().unwrap();
-    let chemistry = ash_pond_core::chemistry::find("lfp").unwrap();
+    let chemistry = ash_pond_core::site::chemistry::find("lfp").unwrap();
     let usable = 980.0 * chemistry.capacity_share(15.0) * (1.0 - battery.floor());
     assert!(
         close(phones.count.unwrap(), usable / (30.0 * per_watt), 1e-6),
@@ -578,7 +579,7 @@ fn what_must_not_be_cut_is_not_offered_and_is_found_where_it_is() {
     );
     // Nor is it taken as switched where the rest is.
     let plan = read(&burner);
-    let rest = ash_pond_core::day::with_their_load(&plan, &plan.arrangements[0]);
+    let rest = ash_pond_core::time::day::with_their_load(&plan, &plan.arrangements[0]);
     let places: Vec<String> = rest.switching.iter().map(|it| it.place()).collect();
     assert_eq!(places, ["box/socket"]);
     // A life hangs on it.

@@ -2,13 +2,13 @@
 
 use crate::common;
 
-use ash_pond_core::compare::compare;
-use ash_pond_core::day::{Span, Usage, day, lasting, over};
+use ash_pond_core::advice::compare::compare;
+use ash_pond_core::advice::needs::needs;
+use ash_pond_core::advice::supply::supply;
 use ash_pond_core::limits::{Status, checked, weakest};
-use ash_pond_core::needs::needs;
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::supply::supply;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::day::{Span, Usage, day, lasting, over};
 use common::{close, read, site};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -131,7 +131,7 @@ proptest! {
         prop_assume!(!collapses(&plan));
         let (way, outage) = (&plan.arrangements[0], &plan.outages[0]);
         let used = day(&plan, way, &Charge::full());
-        let marched = ash_pond_core::outage::simulate(&plan, way, outage, None);
+        let marched = ash_pond_core::time::outage::simulate(&plan, way, outage, None);
         prop_assume!(marched.devices.values().all(|it| it.down_at_h.is_none()));
         let (days, energy) = (f64::from(days), marched.energy);
         for (name, of_day, of_march) in [

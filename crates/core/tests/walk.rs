@@ -1,10 +1,10 @@
 //! The voltage and polarity walk: what is expected, what a reading says, where it stops.
 
+use ash_pond_core::bench::walk::{Read, Shows, Walk, walk};
 use ash_pond_core::limits::{Code, Status, findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::plan::device::Current;
-use ash_pond_core::walk::{Read, Shows, Walk, walk};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::site::plan::device::Current;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

@@ -1,11 +1,11 @@
 //! An outage that is happening: held against worlds whose truth is known, and against laws.
 
-use ash_pond_core::outage::{Handle, chances, simulate};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::plan::outage::MainsState;
-use ash_pond_core::watch::{
+use ash_pond_core::keeping::watch::{
     Act, Acted, Estimate, Reading, Seen, Standing, Start, estimate, happening, read_seen, words,
 };
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::site::plan::outage::MainsState;
+use ash_pond_core::time::outage::{Handle, chances, simulate};
 use rand::rngs::StdRng;
 use rand::{RngExt as _, SeedableRng as _};
 use serde_json::{Value, json};
@@ -510,9 +510,10 @@ fn without_a_reading_it_is_what_the_plan_says() {
     };
     let told = ask(&plan, &blank, 0.0);
     let mut outage = plan.outages[0].clone();
-    outage
-        .initial_soc
-        .insert("bank".into(), ash_pond_core::figure::Figure::assumed(0.964));
+    outage.initial_soc.insert(
+        "bank".into(),
+        ash_pond_core::ground::figure::Figure::assumed(0.964),
+    );
     let runs = chances(
         &plan,
         &plan.arrangements[0],
@@ -829,8 +830,8 @@ fn what_cannot_be_read_names_the_row_and_the_column() {
 
 #[test]
 fn what_is_typed_is_read_in_the_units_people_have_and_questioned_where_it_cannot_be_so_soon() {
-    use ash_pond_core::entry::{Around, DecimalMark};
-    use ash_pond_core::watch::entered;
+    use ash_pond_core::keeping::watch::entered;
+    use ash_pond_core::site::entry::{Around, DecimalMark};
     let plan = Plan::parse(include_str!("../../../demo/hollin-lock.plan.json")).unwrap();
     let at = |at_s: f64, percent: f64| Reading {
         at_s,

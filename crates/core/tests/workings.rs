@@ -4,12 +4,13 @@
 use crate::common;
 use crate::places::told_where;
 
-use ash_pond_core::day::day;
-use ash_pond_core::kinds::kinds;
 use ash_pond_core::limits::findings;
 use ash_pond_core::network::{Charge, Moment, evaluate, moments};
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::working::{Sums, Working, working};
+use ash_pond_core::site::kinds::kinds;
+use ash_pond_core::site::plan::{Arrangement, Plan};
+use ash_pond_core::site::sum::Working;
+use ash_pond_core::telling::working::{Sums, working};
+use ash_pond_core::time::day::day;
 use common::{read, site};
 use evalexpr::{
     ContextWithMutableVariables, HashMapContext, Value as Number, eval_number_with_context,

@@ -1,10 +1,10 @@
 //! Chains for a whole site: the picture, building out of what fits, mending, comparing.
 
 use anyhow::Result;
-use ash_pond_core::compare::{Ask, Over, compare, crossings, decides};
-use ash_pond_core::fits::can_feed;
+use ash_pond_core::advice::compare::{Ask, Over, compare, crossings, decides};
+use ash_pond_core::advice::fits::can_feed;
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 use serde_json::json;

@@ -1,9 +1,9 @@
 //! The Chains view, as a person uses it.
 
 use anyhow::Result;
-use ash_pond_core::answer::{Answer, answer};
 use ash_pond_core::network::{Charge, Moment};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::telling::answer::{Answer, answer};
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 use serde_json::json;

@@ -2,9 +2,10 @@
 //! what goes out.
 
 use anyhow::Result;
-use ash_pond_core::limits::{boards, first_break, percent};
+use ash_pond_core::ground::say::percent;
+use ash_pond_core::limits::{boards, first_break};
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_e2e::{DESK, PHONE, Stage};
 use fantoccini::Locator;
 use serde_json::{Value, json};
@@ -329,7 +330,7 @@ async fn the_charge_moves_the_volts_and_says_where_a_window_breaks() -> Result<(
         .value;
     let text = format!(
         "busy {}",
-        ash_pond_core::limits::amount(busy, "").plain().trim()
+        ash_pond_core::ground::say::amount(busy, "").plain().trim()
     );
     stage
         .browser

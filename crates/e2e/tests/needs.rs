@@ -1,8 +1,8 @@
 //! The Needs view, as a person uses it.
 
 use anyhow::Result;
-use ash_pond_core::needs::{Needs, needs};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::needs::{Needs, needs};
+use ash_pond_core::site::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 use fantoccini::actions::{InputSource, KeyAction, KeyActions};
@@ -504,7 +504,7 @@ async fn what_is_assumed_and_matters_leads_to_its_row() -> Result<()> {
         })
         .await?;
     let plan = Plan::parse(ash_pond::DEMO_PLAN).unwrap();
-    let expected = ash_pond_core::matters::matters(&plan);
+    let expected = ash_pond_core::advice::matters::matters(&plan);
     assert!(told.contains(&*expected.headline.plain()), "{told}");
     for it in &expected.figures {
         assert!(

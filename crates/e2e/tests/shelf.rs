@@ -2,7 +2,7 @@
 //! would do.
 
 use anyhow::Result;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use serde_json::json;
 

@@ -1,8 +1,8 @@
 //! The Supply view, as a person uses it.
 
 use anyhow::Result;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::supply::{Supply, supply};
+use ash_pond_core::advice::supply::{Supply, supply};
+use ash_pond_core::site::plan::Plan;
 use ash_pond_e2e::{DESK, OVERFLOWING, PHONE, Stage};
 use fantoccini::Locator;
 use serde_json::json;

@@ -69,7 +69,7 @@ fn chains(criterion: &mut Criterion) {
     let runtime = tokio::runtime::Runtime::new().unwrap();
     let folder = tempfile::tempdir().unwrap();
     let store = ash_pond_store::Store::open(folder.path()).unwrap();
-    let demo = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let demo = ash_pond_core::site::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     store.create_site(&demo).unwrap();
     let router = ash_pond::app::app(AppState::new(store));
     runtime.block_on(post(

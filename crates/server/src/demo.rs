@@ -2,7 +2,7 @@
 
 use anyhow::{Context, Result};
 use ash_pond_core::bench::Test;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_stand_ins::{battery_monitor, bench_meter};
 use ash_pond_store::{MeterRow, NewEntry, Store, TestRow};
 use serde::Deserialize;

@@ -1,6 +1,6 @@
 //! The one error of the API: RFC 9457 problem+json with a stable `code` and the field's path.
 
-use ash_pond_core::json::FieldError;
+use ash_pond_core::ground::json::FieldError;
 use ash_pond_store::StoreError;
 use axum::Json;
 use axum::http::{StatusCode, header};

@@ -2,17 +2,17 @@
 
 use crate::bodies;
 use crate::error::Problem;
-use ash_pond_core::answer::Answer;
-use ash_pond_core::claim::Claimed;
-use ash_pond_core::compare::{Comparison, Crossings, Decides, Difference};
-use ash_pond_core::entry::{Capacity, Entry};
-use ash_pond_core::exchange::Preview;
-use ash_pond_core::fits::{Fits, Stages};
-use ash_pond_core::matters::Matters;
-use ash_pond_core::needs::Needs;
-use ash_pond_core::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
-use ash_pond_core::supply::Supply;
-use ash_pond_core::working::Working;
+use ash_pond_core::advice::compare::{Comparison, Crossings, Decides, Difference};
+use ash_pond_core::advice::fits::{Fits, Stages};
+use ash_pond_core::advice::matters::Matters;
+use ash_pond_core::advice::needs::Needs;
+use ash_pond_core::advice::supply::Supply;
+use ash_pond_core::site::claim::Claimed;
+use ash_pond_core::site::entry::{Capacity, Entry};
+use ash_pond_core::site::exchange::Preview;
+use ash_pond_core::site::plan::{Arrangement, Converter, Device, Kit, Outage, Plan, Source};
+use ash_pond_core::site::sum::Working;
+use ash_pond_core::telling::answer::Answer;
 use axum::Json;
 use schemars::generate::SchemaSettings;
 use serde_json::{Map, Value, json};
@@ -78,7 +78,7 @@ fn schemas(mut settings: SchemaSettings) -> Map<String, Value> {
     generator.subschema_for::<Problem>();
     bodies::register(&mut generator);
     let mut all = json!(generator.take_definitions(true));
-    ash_pond_core::schema::without_examples(&mut all);
+    ash_pond_core::site::schema::without_examples(&mut all);
     enumerations(&mut all);
     match all {
         Value::Object(all) => all,

@@ -4,7 +4,7 @@
 //! in the query's `habits`), in the words of [`Habits::parse`]. Without it sentences are in SI,
 //! with a decimal point.
 
-use ash_pond_core::say::{Habits, render};
+use ash_pond_core::ground::say::{Habits, render};
 use axum::body::{Body, to_bytes};
 use axum::extract::Request;
 use axum::http::{HeaderMap, Method, StatusCode, header};

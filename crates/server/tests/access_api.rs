@@ -7,7 +7,7 @@ use ash_pond::access::{Access, Role, passphrases, set_passphrase};
 use ash_pond::app::{AppState, app};
 use ash_pond::serve;
 use ash_pond::tls::Tls;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Store;
 use axum::body::Body;
 use axum::extract::ConnectInfo;

@@ -3,7 +3,7 @@
 use crate::common;
 
 use ash_pond::app::{AppState, app};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Store;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
@@ -751,7 +751,7 @@ async fn the_kinds_and_the_schema_are_served() {
         schema.body["$schema"],
         "https://json-schema.org/draft/2020-12/schema"
     );
-    assert_eq!(schema.body, ash_pond_core::schema::plan());
+    assert_eq!(schema.body, ash_pond_core::site::schema::plan());
 }
 
 #[tokio::test]

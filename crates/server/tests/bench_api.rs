@@ -673,7 +673,7 @@ async fn what_to_measure_next_is_worth_its_minutes() {
 #[tokio::test]
 async fn meters_are_read_and_one_that_goes_away_is_said_so() {
     let api = api();
-    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let plan = ash_pond_core::site::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap().to_string();
     let bench = ash_pond_stand_ins::bench_meter::Bench::new(plan.clone()).unwrap();
@@ -915,7 +915,7 @@ async fn a_silent_meter_holds_no_page_up_and_a_meter_comes_back() {
         "{gone}"
     );
     let listener = tokio::net::TcpListener::bind(address).await.unwrap();
-    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let plan = ash_pond_core::site::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     let bench = ash_pond_stand_ins::bench_meter::Bench::new(plan).unwrap();
     tokio::spawn(ash_pond_stand_ins::bench_meter::serve(listener, bench));
     let mut told = Value::Null;

@@ -298,7 +298,7 @@ fn crossings_are_told_in_sentences() {
 fn the_kinds_and_the_schema_are_printed() {
     let kinds = out(&run(&["kinds"]));
     assert!(
-        ash_pond_core::plan::Plan::parse(&kinds)
+        ash_pond_core::site::plan::Plan::parse(&kinds)
             .unwrap()
             .kit
             .devices

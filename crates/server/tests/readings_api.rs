@@ -34,7 +34,7 @@ async fn what_a_meter_shows_is_kept_while_nobody_looks_and_stops_when_it_is_told
     let (store, recorder) = (state.store.clone(), Recorder::begin(&state));
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap().to_string();
-    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let plan = ash_pond_core::site::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     let watched = ash_pond_stand_ins::battery_monitor::Monitor::new(plan, "house-bank").unwrap();
     tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(
         listener, watched,

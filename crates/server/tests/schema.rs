@@ -1,7 +1,7 @@
 //! The published schema of the plan file, held against an independent validator.
 
-use ash_pond_core::plan::Plan;
-use ash_pond_core::schema;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::site::schema;
 use jsonschema::Validator;
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};

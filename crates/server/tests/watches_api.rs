@@ -923,7 +923,7 @@ async fn kept() -> (Api, ash_pond::app::AppState, ash_pond::keeper::Keeper) {
     let state = ash_pond::app::AppState::new(store);
     let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap().to_string();
-    let plan = ash_pond_core::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
+    let plan = ash_pond_core::site::plan::Plan::parse(ash_pond::DEMO_PLAN).unwrap();
     let monitor = ash_pond_stand_ins::battery_monitor::Monitor::new(plan, "house-bank").unwrap();
     tokio::spawn(ash_pond_stand_ins::battery_monitor::serve(
         listener, monitor,

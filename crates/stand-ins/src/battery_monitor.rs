@@ -20,7 +20,7 @@
 use crate::noise::Channel;
 use anyhow::{Context, Result};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use std::future;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Instant;
@@ -65,7 +65,7 @@ impl Monitor {
             .battery
             .as_ref()
             .with_context(|| format!("\"{source}\" stores nothing"))?;
-        let draws = |it: &ash_pond_core::plan::Arrangement| {
+        let draws = |it: &ash_pond_core::site::plan::Arrangement| {
             it.feeds.iter().any(|it| it.from.item.as_str() == source)
         };
         let arrangement = plan.arrangements.iter().position(draws).unwrap_or(0);

@@ -18,7 +18,7 @@ use crate::noise::Channel;
 use crate::scpi::{self, Answer, OVERLOAD, parted};
 use anyhow::{Context, Result};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use serde_json::{Value, json};
 use std::sync::{Arc, Mutex, PoisonError};
 use tokio::net::TcpListener;

@@ -1,6 +1,6 @@
 //! The stand-ins as a stranger's program would ask them.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_stand_ins::battery_monitor::{MARK, Monitor};
 use ash_pond_stand_ins::face::{Face, Shown};
 use ash_pond_stand_ins::{battery_monitor, bench_meter, face};

@@ -2,7 +2,7 @@
 //! word, a word of one kind.
 #![allow(missing_docs)] // Criterion's macro makes an undocumented function.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{LogAsked, NewEntry, Store};
 use criterion::{Criterion, criterion_group, criterion_main};
 use serde_json::json;

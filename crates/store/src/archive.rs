@@ -9,7 +9,7 @@ use crate::readings;
 use crate::sites::{free_id, insert, load};
 use crate::tests::TestRow;
 use ash_pond_core::bench::Test;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -233,7 +233,7 @@ impl Store {
             return Err(wrong(why));
         }
         // It was kept before, and is judged as what is kept.
-        let plan = ash_pond_core::json::parse(&reader.text("plan.json")?)?;
+        let plan = ash_pond_core::ground::json::parse(&reader.text("plan.json")?)?;
         let plan = Plan::from_kept(&plan, |_| false)?;
         for test in &index.tests {
             serde_json::from_value::<Test>(test.body.clone()).map_err(|error| {

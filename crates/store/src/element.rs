@@ -1,8 +1,8 @@
 //! Elements: a plan taken apart, each part with its kind, its place and its revision.
 
 use crate::error::StoreError;
-pub use ash_pond_core::plan::ElementKind as Kind;
-use ash_pond_core::plan::Plan;
+pub use ash_pond_core::site::plan::ElementKind as Kind;
+use ash_pond_core::site::plan::Plan;
 use serde_json::{Map, Value, json};
 
 /// One element of a stored site.
@@ -100,8 +100,8 @@ pub fn plan_value(elements: &[Element]) -> Value {
         .find(|it| it.kind == Kind::Site)
         .map_or_else(|| Value::Object(Map::new()), |it| it.body.clone());
     json!({
-        "format": ash_pond_core::plan::FORMAT,
-        "version": ash_pond_core::plan::VERSION,
+        "format": ash_pond_core::site::plan::FORMAT,
+        "version": ash_pond_core::site::plan::VERSION,
         "site": site,
         "kit": { "devices": list(Kind::Device), "sources": list(Kind::Source),
             "converters": list(Kind::Converter) },

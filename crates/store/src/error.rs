@@ -1,6 +1,6 @@
 //! What can go wrong in the store, with what to do about it.
 
-use ash_pond_core::json::FieldError;
+use ash_pond_core::ground::json::FieldError;
 use std::path::PathBuf;
 
 /// Why the store could not do what it was asked.

@@ -2,7 +2,7 @@
 
 use crate::element::{Anew, Element, Kind};
 use crate::error::StoreError;
-use ash_pond_core::plan::{Comes, Plan};
+use ash_pond_core::site::plan::{Comes, Plan};
 use serde_json::Value;
 use std::collections::{BTreeSet, HashMap};
 use std::sync::Arc;

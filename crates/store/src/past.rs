@@ -5,7 +5,7 @@ use crate::element::Kind;
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use crate::sites::revision;
-use ash_pond_core::history::{Said, changed};
+use ash_pond_core::bench::past::{Said, changed};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde_json::Value;
 

@@ -4,7 +4,7 @@ use crate::element::{Element, Kind, put_together, take_apart};
 use crate::error::{StoreError, stored};
 use crate::folder::Store;
 use crate::held::{Revised, hold};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use rusqlite::{Connection, OptionalExtension, Row, Transaction, params};
 use std::sync::PoisonError;
 

@@ -1,7 +1,7 @@
 //! One site whole in a file: what was put in comes out elsewhere, and what is no archive opens
 //! nothing.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::readings::Sample;
 use ash_pond_store::{Edit, Kind, Store, StoreError, TestStep, WalkRead};
 use serde_json::json;

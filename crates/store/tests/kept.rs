@@ -1,7 +1,7 @@
 //! Tests, their files, walks, instruments and meters: kept, refused when stale, undone and done
 //! again; and what cannot be read.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Edit, Kind, MeterRow, Store, StoreError, TestStep, WalkRead};
 use serde_json::{Value, json};
 use std::collections::BTreeSet;

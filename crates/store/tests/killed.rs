@@ -1,6 +1,6 @@
 //! A process that is killed in the middle of a stream of writes loses none that it acknowledged.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Edit, Kind, Store, StoreError, TestStep};
 use serde_json::json;
 use std::io::{BufRead, BufReader};

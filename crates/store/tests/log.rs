@@ -1,6 +1,6 @@
 //! The log: made by steps, found by words, struck and never lost, with files, through an archive.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Edit, Kind, LogAsked, NewEntry, Store};
 use serde_json::json;
 

@@ -2,7 +2,7 @@
 //! same folder opened anew before each step, where everything is read: they tell the same, refuse
 //! the same in the same words, and keep the same.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::element::Anew;
 use ash_pond_store::{Edit, Kind, Revised, Store};
 use proptest::prelude::*;

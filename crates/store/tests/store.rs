@@ -1,6 +1,6 @@
 //! What the store keeps, refuses and takes back.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Edit, Kind, PastPlace, Store, StoreError};
 use serde_json::{Value, json};
 use tempfile::TempDir;

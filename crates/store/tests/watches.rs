@@ -1,7 +1,7 @@
 //! Watches in the store: one is open at a time, entries come back in their order, nothing is
 //! changed but what is taken back.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Store, StoreError};
 use serde_json::json;
 

@@ -4,7 +4,7 @@
 //! Works on what any scope or logger writes: times and volts, evenly spaced or not, with noise, an
 //! offset, a clipped top, or samples missing. Definitions as in `docs/bench-methods.md`.
 
-use crate::json::FieldError;
+use crate::ground::json::FieldError;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 use std::f64::consts::{SQRT_2, TAU};

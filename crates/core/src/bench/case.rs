@@ -3,10 +3,10 @@
 use super::digest::Digest;
 use super::meter::{Instrument, Known, student};
 use super::outcome::{Given, GivenList, Question};
-use crate::battery::nominal_v;
-use crate::json::FieldError;
-use crate::plan::{Battery, Plan};
-use crate::say::Amount;
+use crate::ground::json::FieldError;
+use crate::ground::say::Amount;
+use crate::site::battery::nominal_v;
+use crate::site::plan::{Battery, Plan};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 

@@ -6,8 +6,8 @@ use super::log::{Holds, Log};
 use super::outcome::{Stretch, thinned};
 use super::profile::{Profile, profile};
 use super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::plan::Plan;
+use crate::ground::json::FieldError;
+use crate::site::plan::Plan;
 use serde::{Deserialize, Serialize};
 
 /// Stretches that a file is drawn with.

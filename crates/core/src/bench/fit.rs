@@ -8,8 +8,8 @@
 use super::meter::{Known, student};
 use super::power::{Pair, Row, dot};
 use super::spread::weigh;
-use crate::json::FieldError;
-use crate::say::Sentence;
+use crate::ground::json::FieldError;
+use crate::ground::say::Sentence;
 use serde::Serialize;
 
 /// A loss law fitted to points.
@@ -286,8 +286,8 @@ fn out_of_line(rows: &[Row], losses: &[f64]) -> Vec<usize> {
 }
 
 fn sentence(law: Row, plus_minus: Option<Row>, range: [f64; 2]) -> String {
-    use crate::limits::percent;
-    use crate::say::Amount;
+    use crate::ground::say::Amount;
+    use crate::ground::say::percent;
     let idle = Known {
         value: law[0],
         plus_minus: plus_minus.map_or(0.0, |it| it[0]),

@@ -2,7 +2,7 @@
 
 use super::meter::Reading;
 use super::protocol::Protocol;
-use crate::json::words;
+use crate::ground::json::words;
 use serde::Serialize;
 
 /// A step.

@@ -5,8 +5,8 @@
 //! date with a clock. Lines go in one by one, so that a file of any length can be read without
 //! being held.
 
-use crate::json::FieldError;
-use crate::say::Sentence;
+use crate::ground::json::FieldError;
+use crate::ground::say::Sentence;
 use serde::{Deserialize, Serialize};
 
 /// What a column holds.

@@ -4,8 +4,7 @@
 //! 5.1.2); a display step d adds d/√3, the half-width that a rectangle of that width has at the
 //! same standard deviation.
 
-use crate::limits::amount;
-use crate::say::Measured;
+use crate::ground::say::{Measured, amount};
 use serde::{Deserialize, Serialize};
 
 /// A column of readings.
@@ -105,7 +104,7 @@ impl Known {
     /// is a plain amount.
     ///
     /// ```
-    /// use ash_pond_core::{bench::Known, say::{Habits, render}};
+    /// use ash_pond_core::{bench::Known, ground::say::{Habits, render}};
     /// let said = Known { value: 6.1262, plus_minus: 0.1392 }.words("W");
     /// assert_eq!(render(&said, &Habits::si()), "6.13 ± 0.14 W");
     /// assert_eq!(render(&said, &Habits::parse("comma").unwrap()), "6,13 ± 0,14 W");

@@ -22,14 +22,16 @@ mod history;
 mod log;
 mod meter;
 mod methods;
-mod next;
 mod outcome;
+pub mod past;
 mod place;
 mod power;
 mod profile;
 mod protocol;
 mod spread;
 mod test;
+pub mod walk;
+mod worth;
 
 pub use capture::{Capture, Sample, capture};
 pub(crate) use case::full_wh;
@@ -41,8 +43,6 @@ pub use history::drift;
 pub use log::{Column, Holds, Log, Pick, Reader, Times, Wrong, read_log};
 pub use meter::{Instrument, Known, Reading, student};
 pub use methods::guides;
-pub(crate) use next::{LEAST_SHARE, worth};
-pub use next::{Next, next};
 pub use outcome::{
     Axis, CurveAt, Given, GivenList, Mark, Outcome, Plot, Plotted, Question, Stretch, Told, thinned,
 };
@@ -50,3 +50,4 @@ pub use power::{Moved, Pair, Power};
 pub use profile::{Cycles, Found, Profile, profile};
 pub use protocol::Protocol;
 pub use test::{outcome, put_back, readings, replaced, with_figures};
+pub(crate) use worth::{LEAST_SHARE, guide_of, narrowed, part_of, worth};

@@ -4,7 +4,7 @@ use super::capture::Capture;
 use super::fit::LossFit;
 use super::meter::Known;
 use super::profile::Profile;
-use crate::say::Sentence;
+use crate::ground::say::Sentence;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 

@@ -3,12 +3,12 @@
 
 use super::case::Case;
 use super::meter::Known;
-use crate::figure::Figure;
-use crate::json::FieldError;
+use crate::ground::figure::Figure;
+use crate::ground::json::FieldError;
+use crate::ground::quantity::Quantity;
 use crate::network::Law;
-use crate::plan::device::Current;
-use crate::plan::{LossLaw, Port, Source};
-use crate::quantity::Quantity;
+use crate::site::plan::device::Current;
+use crate::site::plan::{LossLaw, Port, Source};
 
 /// The word for a store's own terminals.
 const TERMINALS: &str = "terminals";

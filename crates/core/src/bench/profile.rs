@@ -6,7 +6,7 @@
 //! stopping.
 
 use super::log::{Holds, Log};
-use crate::json::FieldError;
+use crate::ground::json::FieldError;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 

@@ -1,6 +1,6 @@
 //! The tests of the bench by name, and the one that gives a figure of the plan.
 
-use crate::json::words;
+use crate::ground::json::words;
 
 words!(
     /// A test of the bench.

@@ -12,7 +12,7 @@
 //! is how far around the law 95 % of the rest lies.
 
 use super::power::{Pair, Row, dot};
-use crate::draw::normal;
+use crate::ground::draw::normal;
 use nalgebra::{DMatrix, DVector, Matrix3, Vector3};
 use rand::{SeedableRng, rngs::StdRng};
 

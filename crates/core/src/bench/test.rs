@@ -7,9 +7,9 @@ use super::meter::Reading;
 use super::methods;
 use super::outcome::{Outcome, Question};
 use super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::plan::Plan;
-use crate::say::Name;
+use crate::ground::json::FieldError;
+use crate::ground::say::Name;
+use crate::site::plan::Plan;
 use serde_json::{Value, json};
 
 /// The columns of a test: those of its protocol, or one for each thing that the arrangement has.

@@ -5,7 +5,7 @@ use super::gauge::Gauge;
 use super::study::Study;
 use super::verdict::Status;
 use crate::network::{Charge, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::site::plan::{Arrangement, Plan};
 use serde::Serialize;
 
 /// A gauge board: one limit with the tide marks that the moments leave on it, at one charge.

@@ -10,16 +10,16 @@
 use super::code::{Code, Unstated};
 use super::fact::{Fact, Words, said, standing};
 use super::verdict::Status;
-use super::words::{SHORT_CIRCUIT, amount};
-use crate::chemistry;
-use crate::figure::Figure;
+use super::words::SHORT_CIRCUIT;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::{Moment, charging_volts};
-use crate::plan::arrangement::FuseType;
-use crate::plan::device::Current;
-use crate::plan::{Arrangement, Battery, Feed, Fuse, Plan, PortVoltage, Source};
-use crate::say::Name;
-use crate::wire::resistance;
-use crate::working::Term;
+use crate::site::chemistry;
+use crate::site::plan::arrangement::FuseType;
+use crate::site::plan::device::Current;
+use crate::site::plan::{Arrangement, Battery, Feed, Fuse, Plan, PortVoltage, Source};
+use crate::site::sum::Term;
+use crate::site::wire::resistance;
 
 /// Resistance of a lithium cell of 100 Ah, Ω: what its maker measures at 1 kHz, without leads or
 /// electronics.
@@ -308,7 +308,7 @@ fn rating<'a>(
 pub(super) fn strings<'a>(plan: &'a Plan, source: &'a Source) -> Vec<Fact<'a>> {
     let name = Name(&source.label);
     let mut list = Vec::new();
-    let count = |it: Option<&Figure<crate::quantity::Count>>| it.map_or(1.0, Figure::get);
+    let count = |it: Option<&Figure<crate::ground::quantity::Count>>| it.map_or(1.0, Figure::get);
     if let Some(battery) = source
         .battery
         .as_ref()

@@ -4,12 +4,11 @@ use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::plugs::words;
 use super::verdict::Status;
-use super::words::amount;
+use crate::ground::say::{Name, amount};
 use crate::network::Moment;
-use crate::plan::{Cable, Feed, Material, Plan};
-use crate::say::Name;
-use crate::wire::{ALUMINIUM_FROM_MM2, area};
-use crate::working::Term;
+use crate::site::plan::{Cable, Feed, Material, Plan};
+use crate::site::sum::Term;
+use crate::site::wire::{ALUMINIUM_FROM_MM2, area};
 
 /// The longest data cable, m (ISO/IEC 11801).
 const DATA_M: f64 = 100.0;

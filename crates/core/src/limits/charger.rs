@@ -3,13 +3,12 @@
 use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::verdict::Status;
-use super::words::amount;
-use crate::chemistry::{self, Bears};
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::Moment;
-use crate::plan::{ConverterKind, Feed, Plan};
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::chemistry::{self, Bears};
+use crate::site::plan::{ConverterKind, Feed, Plan};
+use crate::site::sum::Term;
 
 /// By this share a voltage may lie beyond what cells stand: meters and labels are no better.
 const LEEWAY: f64 = 0.005;
@@ -30,7 +29,7 @@ pub(super) fn volts<'a>(plan: &'a Plan, feed: &'a Feed) -> Option<Fact<'a>> {
     );
     let charges = charger.charges_at()?;
     let (name, store) = (Name(&charger.label), Name(&source.label));
-    let figure = |it: Option<&Figure<crate::quantity::Volts>>| it.map(Figure::get);
+    let figure = |it: Option<&Figure<crate::ground::quantity::Volts>>| it.map(Figure::get);
     let (low, high) = (bears.charge.0 * cells, bears.charge.1 * cells);
     let said = |status, value: f64, limit: f64, message: Words<'a>, brief: Words<'a>| {
         Some(Fact {

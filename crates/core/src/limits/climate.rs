@@ -4,14 +4,13 @@
 use super::code::{Code, Unstated};
 use super::fact::{Fact, Words, said};
 use super::verdict::Status;
-use super::words::{amount, percent};
-use crate::battery::{LITHIUM_GIVES_FROM_C, freezes_below};
-use crate::chemistry;
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount, percent};
 use crate::network::{Moment, coldest};
-use crate::plan::{Arrangement, Battery, Plan, Source};
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::battery::{LITHIUM_GIVES_FROM_C, freezes_below};
+use crate::site::chemistry;
+use crate::site::plan::{Arrangement, Battery, Plan, Source};
+use crate::site::sum::Term;
 
 /// Gas while it is charged, A for each Ah: vented and sealed lead (IEC 62485-2, boost charge).
 const GAS_A_PER_AH: (f64, f64) = (0.020, 0.008);

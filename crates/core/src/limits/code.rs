@@ -1,6 +1,6 @@
 //! What findings are about, and what nobody stated.
 
-use crate::json::words;
+use crate::ground::json::words;
 
 words!(
     /// What a finding is about.

@@ -3,9 +3,9 @@
 use super::study::Study;
 use super::verdict::Status;
 use super::words;
+use crate::ground::say::Sentence;
 use crate::network::{Charge, Load, Reading, Solver, fed};
-use crate::plan::{Arrangement, Device, Plan};
-use crate::say::Sentence;
+use crate::site::plan::{Arrangement, Device, Plan};
 use serde::Serialize;
 
 /// Whether a device keeps its voltage, and down to which charge.
@@ -85,12 +85,12 @@ fn verdicts_of(study: &Study<'_>, charge: &Charge) -> Vec<DeviceVerdict> {
             .input
             .min_v
             .as_ref()
-            .map_or(0.0, crate::figure::Figure::get);
+            .map_or(0.0, crate::ground::figure::Figure::get);
         let high = device
             .input
             .max_v
             .as_ref()
-            .map_or(f64::INFINITY, crate::figure::Figure::get);
+            .map_or(f64::INFINITY, crate::ground::figure::Figure::get);
         let top = now[place].1;
         let (lowest_v, _, at) = at_floor[place];
         let (holds_empty, holds_full) = (empty[place].0 >= low, full[place].0 >= low);

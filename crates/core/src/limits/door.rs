@@ -7,8 +7,8 @@ use super::judging::{Judged, VerdictOf, findings, judged, own_time};
 use super::study::Study;
 use super::survey::Kept;
 use super::verdict::Status;
-use crate::plan::{Arrangement, Plan};
-use crate::say::Sentence;
+use crate::ground::say::Sentence;
+use crate::site::plan::{Arrangement, Plan};
 use std::collections::{BTreeMap, btree_map::Entry};
 
 /// What a verdict is of: its kind, where it is, its unit, and which time of its own it is of, as
@@ -213,7 +213,7 @@ mod tests {
                 // Once more with less voltage and less room.
                 for feed in plan.arrangements.iter_mut().flat_map(|it| &mut it.feeds) {
                     if let Some(cable) = &mut feed.cable {
-                        cable.length_m = crate::figure::Figure::assumed(60.0);
+                        cable.length_m = crate::ground::figure::Figure::assumed(60.0);
                     }
                 }
             }

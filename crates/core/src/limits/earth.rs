@@ -9,13 +9,13 @@
 use super::code::{Code, Unstated};
 use super::fact::{Fact, Words, said};
 use super::verdict::Status;
-use super::words::{BACK_FEED, amount};
-use crate::figure::Figure;
+use super::words::BACK_FEED;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::Moment;
-use crate::plan::device::Current;
-use crate::plan::port::Neutral;
-use crate::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind};
-use crate::say::Name;
+use crate::site::plan::device::Current;
+use crate::site::plan::port::Neutral;
+use crate::site::plan::{Arrangement, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind};
 
 /// What is on an outlet for alternating current: loads with an earth pin, without one, and of which
 /// nobody knows.
@@ -212,7 +212,7 @@ pub(super) fn wave<'a>(
             said!(
                 "Wrong wave: {name} needs a sine, and that of {from} is {} off under load; it may \
                 hum, run hot, refuse or fail.",
-                super::words::percent(it)
+                crate::ground::say::percent(it)
             ),
         ),
         Some(it) if it > CLEAN => (
@@ -220,7 +220,7 @@ pub(super) fn wave<'a>(
             None,
             said!(
                 "Tight: {name} needs a sine, and that of {from} is {} off under load.",
-                super::words::percent(it)
+                crate::ground::say::percent(it)
             ),
         ),
         None if engine => (

@@ -3,8 +3,8 @@
 use super::code::{Code, Unstated};
 use super::verdict::Status;
 use crate::network::Moment;
-use crate::plan::{Arrangement, Feed, Plan, Port, PortVoltage};
-use crate::working::Term;
+use crate::site::plan::{Arrangement, Feed, Plan, Port, PortVoltage};
+use crate::site::sum::Term;
 
 /// Words that are written where somebody reads them: most verdicts are only judged.
 pub(super) struct Words<'a>(Box<dyn FnOnce() -> String + 'a>);

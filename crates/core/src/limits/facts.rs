@@ -6,18 +6,18 @@ use super::fact::{Fact, Words, said, standing};
 use super::plugs::{Fit, Poles, fit, poles, settled};
 use super::study::Study;
 use super::verdict::Status;
-use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT, amount};
-use crate::chemistry::{self, Chemistry};
-use crate::figure::Figure;
+use super::words::{CHECK_POLARITY, COLD_CHARGE, PANEL, SHORT_CIRCUIT};
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::{ChargingVolts, Moment, charging_volts, coldest};
-use crate::plan::device::Current;
-use crate::plan::source::InputKind;
-use crate::plan::{
+use crate::site::chemistry::{self, Chemistry};
+use crate::site::plan::device::Current;
+use crate::site::plan::source::InputKind;
+use crate::site::plan::{
     Arrangement, ConverterKind, Feed, Fuse, Plan, Port, PortVoltage, Source, Waveform,
 };
-use crate::say::Name;
-use crate::wire::ampacity;
-use crate::working::Term;
+use crate::site::sum::Term;
+use crate::site::wire::ampacity;
 
 /// Nearer than this share below a largest voltage is tight.
 const NEAR_EDGE: f64 = 0.02;
@@ -41,7 +41,8 @@ struct FarEnd<'a> {
 impl<'a> FarEnd<'a> {
     fn of(plan: &'a Plan, feed: &'a Feed) -> Option<Self> {
         let item = feed.to.item.as_str();
-        let volts = |it: &Option<Figure<crate::quantity::Volts>>| it.as_ref().map(Figure::get);
+        let volts =
+            |it: &Option<Figure<crate::ground::quantity::Volts>>| it.as_ref().map(Figure::get);
         if let Some(id) = &feed.to.input {
             let source = plan.source(item)?;
             let input = source.inputs.iter().find(|it| it.id == *id)?;

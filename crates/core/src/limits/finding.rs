@@ -3,11 +3,11 @@
 
 use super::code::{Code, Unstated};
 use super::verdict::Status;
-use crate::json::words;
-use crate::plan::Feed;
-use crate::plan::outage::Rule;
-use crate::say::Sentence;
-use crate::working::Working;
+use crate::ground::json::words;
+use crate::ground::say::Sentence;
+use crate::site::plan::Feed;
+use crate::site::plan::outage::Rule;
+use crate::site::sum::Working;
 use serde::Serialize;
 use std::collections::BTreeMap;
 

@@ -4,7 +4,7 @@ use super::bound::{Bound, Measure};
 use super::code::Code;
 use super::verdict::{Lasts, Verdict};
 use crate::network::{Moment, Reading, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::site::plan::{Arrangement, Plan};
 
 /// The moments at which a limit is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -70,7 +70,7 @@ impl Gauge {
         self.measure.value(solver)
     }
 
-    /// The key of the value's own working, as [`crate::working::working`] knows it; none where it
+    /// The key of the value's own working, as [`crate::telling::working::working`] knows it; none where it
     /// has none.
     pub(super) fn key(&self) -> Option<String> {
         let Measure::One(reading) = &self.measure else {

@@ -9,13 +9,15 @@ use super::joints::Joints;
 use super::plugs::{rated, sound_contacts};
 use super::vehicle::least_w;
 use super::verdict::Levels;
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::quantity::{Quantity, Volts};
 use crate::network::{Network, Reading};
-use crate::plan::device::{AfterLoss, Current};
-use crate::plan::source::LineMode;
-use crate::plan::{Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind};
-use crate::quantity::{Quantity, Volts};
-use crate::wire::{PAIR_MM2, ampacity, area};
+use crate::site::plan::device::{AfterLoss, Current};
+use crate::site::plan::source::LineMode;
+use crate::site::plan::{
+    Arrangement, Converter, Device, Feed, Limit, Plan, Port, Source, SourceKind,
+};
+use crate::site::wire::{PAIR_MM2, ampacity, area};
 use std::collections::HashMap;
 
 /// Every limit of a compiled arrangement.

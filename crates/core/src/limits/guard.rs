@@ -13,16 +13,16 @@ use super::code::{Code, Unstated};
 use super::fact::{Fact, Words, said, standing};
 use super::plugs::settled;
 use super::verdict::Status;
-use super::words::{SHORT_CIRCUIT, amount};
-use crate::figure::Figure;
+use super::words::SHORT_CIRCUIT;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::Moment;
-use crate::plan::device::Current;
-use crate::plan::port::ProtectionKind;
-use crate::plan::{
+use crate::site::plan::device::Current;
+use crate::site::plan::port::ProtectionKind;
+use crate::site::plan::{
     Arrangement, ConverterKind, Feed, Material, Plan, Port, PortVoltage, Source, SourceKind,
 };
-use crate::say::Name;
-use crate::wire::{ampacity, areas, largest_fuse, planned_amps};
+use crate::site::wire::{ampacity, areas, largest_fuse, planned_amps};
 
 /// What stands upstream of a lead.
 enum Upstream {

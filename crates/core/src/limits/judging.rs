@@ -13,10 +13,10 @@ use super::study::Study;
 use super::survey::{CHARGES, Kept, Seen, Shown, charge_named, survey, survey_within};
 use super::verdict::Status;
 use super::words::MEDICAL;
+use crate::ground::work;
 use crate::network::Moment;
-use crate::plan::{Arrangement, Device, Plan, StartsOn};
-use crate::work;
-use crate::working::{self, Term, Working};
+use crate::site::plan::{Arrangement, Device, Plan, StartsOn};
+use crate::site::sum::{Term, Working, place};
 use rayon::prelude::*;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -74,7 +74,7 @@ fn found(
     // A limit without a value to speak of (an open window, a lead that stands, sound contacts) is
     // no news.
     list.retain(|it| is_news(it.code, it.status));
-    working::place(plan, list.iter_mut().map(|it| &mut it.working));
+    place(plan, list.iter_mut().map(|it| &mut it.working));
     sorted(plan, arrangement, list)
 }
 

@@ -12,14 +12,13 @@ use super::study::Study;
 use super::survey::{Kept, charge_named};
 use super::verdict::Status;
 use super::weakest::WeakestLink;
-use super::words::amount;
-use crate::figure::Figure;
-use crate::json::{FromJson, Path};
+use crate::ground::figure::Figure;
+use crate::ground::json::{FromJson, Path};
+use crate::ground::say::{Name, amount};
+use crate::ground::work;
 use crate::network::{Moment, Reading, Solver};
-use crate::plan::{Arrangement, Cable, Feed, FuseType, Id, Limit, Plan, Port};
-use crate::say::Name;
-use crate::wire::{area, areas, fuses, lead as lead_of};
-use crate::work;
+use crate::site::plan::{Arrangement, Cable, Feed, FuseType, Id, Limit, Plan, Port};
+use crate::site::wire::{area, areas, fuses, lead as lead_of};
 use rayon::prelude::*;
 use serde::Serialize;
 
@@ -590,14 +589,14 @@ impl Patient<'_> {
     /// where anything is worse.
     fn loaded(&self, watts: f64) -> Option<Status> {
         let (item, port) = self.finding.place.split_once('/')?;
-        let from = crate::plan::From {
-            item: crate::plan::Id::new(item).ok()?,
-            port: crate::plan::Id::new(port).ok()?,
+        let from = crate::site::plan::From {
+            item: crate::site::plan::Id::new(item).ok()?,
+            port: crate::site::plan::Id::new(port).ok()?,
         };
         let found = self.plan.port(&from)?;
         let volts = found.voltage.standing(None)?;
         let (mut plan, mut trial) = (self.plan.clone(), self.arrangement.clone());
-        let current = if found.current == crate::plan::device::Current::Ac {
+        let current = if found.current == crate::site::plan::device::Current::Ac {
             "ac"
         } else {
             "dc"
@@ -608,8 +607,8 @@ impl Patient<'_> {
         plan.kit
             .devices
             .push(FromJson::from_json(&device, &Path::Root).ok()?);
-        let target = crate::plan::arrangement::Target {
-            item: crate::plan::Id::new("more-load").ok()?,
+        let target = crate::site::plan::arrangement::Target {
+            item: crate::site::plan::Id::new("more-load").ok()?,
             input: None,
         };
         trial.feeds.push(Feed::bare(from, target));

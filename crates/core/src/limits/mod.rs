@@ -83,4 +83,3 @@ pub(crate) use watch::Watch;
 pub use weakest::{WeakestLink, tightest, weakest};
 pub use windows::{Break, Window, first_break, windows};
 pub(crate) use words::when;
-pub use words::{amount, percent};

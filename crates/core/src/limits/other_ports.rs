@@ -6,10 +6,12 @@ use super::door::Verdicts;
 use super::facts::asks;
 use super::judging::VerdictOf;
 use super::verdict::Status;
-use crate::figure::Figure;
-use crate::plan::arrangement::From;
-use crate::plan::{Arrangement, ConverterKind, Feed, Id, Plan, Port, PortVoltage, SourceKind};
-use crate::wire::fuses;
+use crate::ground::figure::Figure;
+use crate::site::plan::arrangement::From;
+use crate::site::plan::{
+    Arrangement, ConverterKind, Feed, Id, Plan, Port, PortVoltage, SourceKind,
+};
+use crate::site::wire::fuses;
 use std::cell::RefCell;
 use std::collections::BTreeMap;
 use std::rc::Rc;

@@ -1,9 +1,9 @@
 //! Whether two ends of a feed fit: connectors and polarity, which the plan gives in words, and what
 //! plugs carry.
 
-use crate::figure::Figure;
-use crate::plan::{Arrangement, Feed, From, Plan, PortVoltage};
-use crate::quantity::Ohms;
+use crate::ground::figure::Figure;
+use crate::ground::quantity::Ohms;
+use crate::site::plan::{Arrangement, Feed, From, Plan, PortVoltage};
 
 /// How two connectors go together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -9,12 +9,12 @@ use super::rules::{Rules, start_s, starters};
 use super::survey::{Kept, Survey, survey_ruled};
 use super::switched::feed_stays;
 use super::verdict::Status;
-use super::words::{amount, time};
-use crate::figure::Figure;
+use super::words::time;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, Sentence, amount, listed};
 use crate::network::{Moment, fed};
-use crate::plan::outage::Rule;
-use crate::plan::{AfterLoss, Arrangement, Device, Outage, Plan};
-use crate::say::{Name, Sentence, listed};
+use crate::site::plan::outage::Rule;
+use crate::site::plan::{AfterLoss, Arrangement, Device, Outage, Plan};
 
 /// Devices that are held back at most, so that one may start.
 const MOST_HELD: usize = 6;

@@ -1,11 +1,11 @@
 //! Rules of an outage as a start meets them: who is held back while who starts, and what is kept
 //! apart.
 
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, listed};
 use crate::network::{Load, Moment, Network, fed};
-use crate::plan::outage::Rule;
-use crate::plan::{Arrangement, Device, PhaseKind, Plan};
-use crate::say::{Name, listed};
+use crate::site::plan::outage::Rule;
+use crate::site::plan::{Arrangement, Device, PhaseKind, Plan};
 
 /// Devices that hold others back at most.
 pub(super) const MOST_HOLDING: usize = 6;

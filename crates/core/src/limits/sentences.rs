@@ -6,11 +6,11 @@ use super::gauge::Gauge;
 use super::joints::spot_c;
 use super::survey::{CHARGES, Seen};
 use super::verdict::{Lasts, Status, Verdict};
-use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, percent, time, verb, when};
+use super::words::{CHECK_POLARITY, MEDICAL, SHORT_CIRCUIT, When, time, verb, when};
+use crate::ground::say::{Amount, Name, percent};
 use crate::network::Moment;
-use crate::plan::Plan;
-use crate::say::{Amount, Name};
-use crate::working::{Term, Working};
+use crate::site::plan::Plan;
+use crate::site::sum::{Term, Working};
 use std::borrow::Cow;
 use std::fmt::{self, Arguments};
 

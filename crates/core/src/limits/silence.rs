@@ -3,9 +3,8 @@
 use super::code::Unstated;
 use super::finding::Finding;
 use super::verdict::Status;
-use super::words::amount;
-use crate::plan::Plan;
-use crate::say::{Name, Sentence};
+use crate::ground::say::{Name, Sentence, amount};
+use crate::site::plan::Plan;
 use serde::Serialize;
 use std::fmt::Write;
 

@@ -4,11 +4,10 @@ use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::study::Study;
 use super::verdict::Status;
-use super::words::amount;
+use crate::ground::say::{Name, amount};
 use crate::network::{Charge, Leaf, Moment, Solver};
-use crate::plan::Plan;
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::plan::Plan;
+use crate::site::sum::Term;
 
 /// Less than this share less is not told.
 const SEEN: f64 = 1e-3;

@@ -4,7 +4,7 @@ use super::gauge::{Gauge, lasts};
 use super::gauges::gauges;
 use super::verdict::Lasts;
 use crate::network::{Load, Moment, Network, moments};
-use crate::plan::{Arrangement, Plan, fed};
+use crate::site::plan::{Arrangement, Plan, fed};
 use std::collections::BTreeSet;
 
 /// An arrangement at the site's temperature: its network, every limit of it, and the moments that

@@ -5,7 +5,7 @@ use super::rules::Rules;
 use super::study::Study;
 use super::verdict::{Lasts, Status, Verdict};
 use crate::network::{Charge, Load, Moment, Solver, phase_load};
-use crate::plan::{Device, PhaseKind, Plan};
+use crate::site::plan::{Device, PhaseKind, Plan};
 
 /// One value that a gauge showed.
 #[derive(Debug, Clone, PartialEq)]
@@ -354,7 +354,10 @@ fn steps(study: &Study<'_>, moment: &Moment, rules: &Rules<'_>) -> Vec<Step> {
                 moment.load_of(device).times(held(device))
             }
         });
-        let seconds = phase.seconds.as_ref().map(crate::figure::Figure::get);
+        let seconds = phase
+            .seconds
+            .as_ref()
+            .map(crate::ground::figure::Figure::get);
         (loads, seconds.map_or(Lasts::Unknown, Lasts::Seconds))
     });
     steps.collect()
@@ -377,8 +380,8 @@ fn warms(gauge: &Gauge, value: f64, lasts: Lasts) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::figure::Figure;
-    use crate::plan::Arrangement;
+    use crate::ground::figure::Figure;
+    use crate::site::plan::Arrangement;
 
     fn same(kept: &Kept<'_>, plan: &Plan, way: &Arrangement) -> (usize, usize) {
         let study = Study::of(plan, way);

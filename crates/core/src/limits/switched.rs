@@ -7,10 +7,10 @@ use super::sentences::is_medical;
 use super::study::Study;
 use super::verdict::Status;
 use super::words::{MEDICAL, time};
+use crate::ground::say::{Name, Sentence};
 use crate::network::{Gate, Gates, Moment, fed};
-use crate::plan::{Device, PhaseKind, Plan};
-use crate::say::{Name, Sentence};
-use crate::working::Term;
+use crate::site::plan::{Device, PhaseKind, Plan};
+use crate::site::sum::Term;
 
 /// Why the feed of a device must not be cut by a switch; none where it may be.
 pub(crate) fn feed_stays(plan: &Plan, device: &Device) -> Option<Sentence> {

@@ -6,14 +6,13 @@ use super::code::{Code, Unstated};
 use super::fact::{Fact, Words, said, standing};
 use super::gauge::{Gauge, When};
 use super::verdict::Status;
-use super::words::amount;
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::{Moment, Network, Reading};
-use crate::plan::{
+use crate::site::plan::{
     Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, SourceKind,
 };
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::sum::Term;
 use std::collections::HashMap;
 use std::f64::consts::SQRT_2;
 

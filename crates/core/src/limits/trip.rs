@@ -5,7 +5,7 @@ use super::code::Code;
 use super::gauges::gauges;
 use super::verdict::Levels;
 use crate::network::{Network, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::site::plan::{Arrangement, Plan};
 
 /// A limit that switches something off: of a port, a group of ports, a converter's input or output,
 /// a battery, or a fuse.

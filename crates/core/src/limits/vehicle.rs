@@ -4,12 +4,12 @@
 use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::verdict::Status;
-use super::words::{CHECK_POLARITY, amount};
-use crate::figure::Figure;
+use super::words::CHECK_POLARITY;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::{Moment, cranking_volts, engine_volts};
-use crate::plan::{AfterLoss, Feed, Plan, Port, PortVoltage};
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::plan::{AfterLoss, Feed, Plan, Port, PortVoltage};
+use crate::site::sum::Term;
 
 /// For how long the starter holds the battery down, ms (ISO 16750-2, starting profile, without its
 /// first dip).
@@ -156,8 +156,8 @@ pub(super) const LEAST_SHARE: f64 = 0.3;
 
 /// The least that a diesel set should carry, W; none for one that burns something else or states no
 /// rating.
-pub(super) fn least_w(source: &crate::plan::Source, port: &Port) -> Option<f64> {
-    let diesel = source.engine.as_ref()?.fuel == Some(crate::plan::source::Fuel::Diesel);
+pub(super) fn least_w(source: &crate::site::plan::Source, port: &Port) -> Option<f64> {
+    let diesel = source.engine.as_ref()?.fuel == Some(crate::site::plan::source::Fuel::Diesel);
     let rated = port.limit.as_ref()?.continuous_w.as_ref().map(Figure::get);
     rated.filter(|_| diesel).map(|it| it * LEAST_SHARE)
 }

@@ -1,6 +1,6 @@
 //! One value against one limit, with time.
 
-use crate::json::words;
+use crate::ground::json::words;
 
 words!(
     /// How bad a finding is, from the best to the worst.
@@ -114,7 +114,7 @@ pub fn judge(value: f64, lasts: Lasts, levels: &Levels, tight_from: f64) -> Verd
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::json;
+    use crate::ground::json;
 
     /// The shared verdicts, each met exactly.
     #[test]

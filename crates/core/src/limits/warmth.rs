@@ -6,12 +6,11 @@ use super::code::Code;
 use super::fact::{Fact, Words, said};
 use super::study::Study;
 use super::verdict::Status;
-use super::words::amount;
-use crate::figure::Figure;
+use crate::ground::figure::Figure;
+use crate::ground::say::{Name, amount};
 use crate::network::{Casing, Charge, Moment, Solver};
-use crate::plan::Plan;
-use crate::say::Name;
-use crate::working::Term;
+use crate::site::plan::Plan;
+use crate::site::sum::Term;
 
 const CAUTION: &str = "A case that is too hot fails, and burns what lies on it: air on all sides, \
     nothing on top, and off at once where it smells.";

@@ -5,7 +5,7 @@ use super::gauge::Gauge;
 use super::gauges::gauges;
 use super::verdict::{Lasts, Status};
 use crate::network::{Network, Solver};
-use crate::plan::{Arrangement, Plan};
+use crate::site::plan::{Arrangement, Plan};
 
 /// The limits of a compiled arrangement that a lasting state may break.
 pub(crate) struct Watch {

@@ -6,10 +6,10 @@ use super::gauge::Gauge;
 use super::study::Study;
 use super::survey::{CHARGES, charge_named};
 use super::verdict::{Lasts, Status};
-use super::words::{amount, percent, when};
+use super::words::when;
+use crate::ground::say::{Sentence, amount, percent};
 use crate::network::{Moment, Reading, Solver, moments};
-use crate::plan::{Arrangement, Plan};
-use crate::say::Sentence;
+use crate::site::plan::{Arrangement, Plan};
 use serde::Serialize;
 
 /// The limit with the least room at a moment.

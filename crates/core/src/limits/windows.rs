@@ -7,11 +7,10 @@ use super::code::Code;
 use super::gauge::Gauge;
 use super::study::Study;
 use super::verdict::Status;
-use super::words::{percent, when};
+use super::words::when;
+use crate::ground::say::{Amount, Sentence, percent};
 use crate::network::{Charge, Load, Moment, Solver};
-use crate::plan::{Arrangement, Plan};
-use crate::say::Amount;
-use crate::say::Sentence;
+use crate::site::plan::{Arrangement, Plan};
 use serde::Serialize;
 
 /// Steps in which the charge is looked through before it is refined.

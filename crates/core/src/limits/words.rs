@@ -1,9 +1,9 @@
 //! Numbers, times and moments as a person writes them, and the cautions.
 
 use super::verdict::Status;
+use crate::ground::say::{Amount, Name, amount, percent};
 use crate::network::Moment;
-use crate::plan::Plan;
-use crate::say::{Amount, Name};
+use crate::site::plan::Plan;
 use std::fmt;
 
 /// What to mind wherever a plug goes into an expensive thing.
@@ -29,24 +29,6 @@ pub(super) const COLD_CHARGE: &str = "Charging a lithium battery below freezing 
 pub(super) const PANEL: &str = "A panel in light is live, and an arc of direct current does not go \
     out by itself: cover the panel or use a switch rated for direct current, and pull no plug \
     under load. Above 60 V direct current can kill.";
-
-/// A number with its unit, as a piece of a sentence.
-///
-/// ```
-/// use ash_pond_core::limits::amount;
-/// assert_eq!(amount(9.4218, "A").plain(), "9.42 A");
-/// assert_eq!(amount(168.3, "W").plain(), "168 W");
-/// assert_eq!(amount(0.004, "W").plain(), "0.004 W");
-/// assert_eq!(amount(-2.5, "").plain(), "-2.5");
-/// ```
-pub fn amount(value: f64, unit: &str) -> Amount<'_> {
-    Amount(value, unit)
-}
-
-/// A share as a percentage: `1.6 %`, `42 %`.
-pub fn percent(share: f64) -> Amount<'static> {
-    Amount(share * 100.0, "%")
-}
 
 /// A time in the unit that a person would use.
 pub(super) fn time(seconds: f64) -> Amount<'static> {

@@ -8,10 +8,10 @@
 use super::build::{End, Network};
 use super::casing::Casing;
 use super::shares::{Budget, Leaf, Taker};
-use crate::figure::Figure;
-use crate::plan::port::Sharing;
-use crate::plan::{Arrangement, Plan, Port, Source, SourceKind};
-use crate::quantity::Celsius;
+use crate::ground::figure::Figure;
+use crate::ground::quantity::Celsius;
+use crate::site::plan::port::Sharing;
+use crate::site::plan::{Arrangement, Plan, Port, Source, SourceKind};
 
 /// What the budget of an alternator is called behind its vehicle's id; no port is called so, for
 /// its blank.

@@ -8,17 +8,17 @@
 use super::law::Law;
 use super::load::Load;
 use super::shares::Budget;
-use crate::chemistry::{self, Chemistry};
-use crate::figure::Figure;
-use crate::plan::device::power_factor;
-use crate::plan::port::or_zero;
-use crate::plan::source::SourceInput;
-use crate::plan::{
+use crate::ground::figure::Figure;
+use crate::ground::quantity::{Celsius, Factor};
+use crate::site::chemistry::{self, Chemistry};
+use crate::site::plan::device::power_factor;
+use crate::site::plan::port::or_zero;
+use crate::site::plan::source::SourceInput;
+use crate::site::plan::{
     Arrangement, Converter, ConverterKind, Feed, Plan, Port, PortVoltage, Source, SourceKind,
     Waveform, fed,
 };
-use crate::quantity::{Celsius, Factor};
-use crate::wire::{Lead, lead};
+use crate::site::wire::{Lead, lead};
 use std::collections::HashMap;
 
 /// The charge at which a battery stands that a panel is held at.
@@ -81,7 +81,7 @@ impl ChargeInput {
             .collect();
         let band_w = sorted
             .iter()
-            .map(|it| or_endless(it.max_w.as_ref().map(crate::figure::Figure::get)))
+            .map(|it| or_endless(it.max_w.as_ref().map(crate::ground::figure::Figure::get)))
             .collect();
         let own_w = input.most_w(mode);
         let states_none = own_w.is_infinite() && input.max_a.is_none() && input.bands.is_empty();
@@ -90,12 +90,12 @@ impl ChargeInput {
             stored_share: input
                 .efficiency
                 .as_ref()
-                .map_or(1.0, crate::figure::Figure::get)
+                .map_or(1.0, crate::ground::figure::Figure::get)
                 * chemistry.map_or(1.0, |it| it.charge_efficiency),
             max_w: if states_none { gives_w } else { own_w },
             gives_w,
             panel,
-            max_a: or_endless(input.max_a.as_ref().map(crate::figure::Figure::get)),
+            max_a: or_endless(input.max_a.as_ref().map(crate::ground::figure::Figure::get)),
             min_v: or_zero(input.min_v.as_ref()),
             bands,
             band_w,
@@ -333,7 +333,7 @@ impl Cells {
     pub(super) fn ohms_at(&self, open_v: f64) -> f64 {
         if self.by_charge {
             let soc = self.chemistry.soc_at(open_v / self.count);
-            self.internal_ohm * crate::battery::empty_factor(self.chemistry, soc)
+            self.internal_ohm * crate::site::battery::empty_factor(self.chemistry, soc)
         } else {
             self.internal_ohm
         }
@@ -422,7 +422,7 @@ impl Network {
     }
 
     /// What each device in use draws, by a function of the plan's devices.
-    pub fn loads(&self, plan: &Plan, of: impl Fn(&crate::plan::Device) -> Load) -> Vec<Load> {
+    pub fn loads(&self, plan: &Plan, of: impl Fn(&crate::site::plan::Device) -> Load) -> Vec<Load> {
         // The plan may be another one with the same devices, in another order.
         let known = |it: &Consumer| {
             let here = plan
@@ -446,7 +446,7 @@ impl Network {
 }
 
 /// What a device draws at the outlet that makes its wave over what it draws on a sine.
-fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::plan::Device) -> f64 {
+fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::site::plan::Device) -> f64 {
     on_stepped_wave(plan, arrangement, device).map_or(1.0, Figure::get)
 }
 
@@ -455,7 +455,7 @@ fn wave_factor(plan: &Plan, arrangement: &Arrangement, device: &crate::plan::Dev
 pub(crate) fn on_stepped_wave<'a>(
     plan: &Plan,
     arrangement: &Arrangement,
-    device: &'a crate::plan::Device,
+    device: &'a crate::site::plan::Device,
 ) -> Option<&'a Figure<Factor>> {
     let factor = device.input.stepped_watts_factor.as_ref()?;
     let chain = arrangement.chain(device.id.as_str());
@@ -511,7 +511,7 @@ impl<'a> Builder<'a> {
                         chemistry: chemistry::find(&it.chemistry)?,
                         count: it.cells.as_ref()?.get(),
                         bent_v: (0.0, 0.0),
-                        internal_ohm: crate::battery::internal_ohm(it, self.ambient.0),
+                        internal_ohm: crate::site::battery::internal_ohm(it, self.ambient.0),
                         by_charge: it.is_full_model(),
                     })
                 }),
@@ -583,7 +583,7 @@ impl<'a> Builder<'a> {
             let picked = self.arrangement.feeds[feed]
                 .voltage_v
                 .as_ref()
-                .map(crate::figure::Figure::get);
+                .map(crate::ground::figure::Figure::get);
             match port.voltage.standing(picked) {
                 None => here.push((feed, parent, outlet)),
                 Some(volts) => {
@@ -704,7 +704,7 @@ impl<'a> Builder<'a> {
                     Some((it, it.inputs.iter().find(|known| Some(&known.id) == input)?))
                 });
                 let panel = self.panel_gives(feed);
-                let mode = feed.mode.as_ref().map(crate::plan::Id::as_str);
+                let mode = feed.mode.as_ref().map(crate::site::plan::Id::as_str);
                 End::Input(found.map_or_else(ChargeInput::default, |it| {
                     ChargeInput::of(it.0, it.1, mode, panel)
                 }))

@@ -6,8 +6,8 @@
 //! body of one time constant does (Newton's law of cooling).
 
 use super::law::Law;
-use crate::figure::Figure;
-use crate::plan::Converter;
+use crate::ground::figure::Figure;
+use crate::site::plan::Converter;
 
 /// A case that was hot lets go again once it is cooler than this share of what it bears.
 const LETS_GO: f64 = 0.95;

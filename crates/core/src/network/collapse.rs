@@ -3,9 +3,9 @@
 use super::build::{End, Network, Takes};
 use super::load::Load;
 use super::solve::{Broken, Solver};
-use crate::plan::Arrangement;
-use crate::quantity::Celsius;
-use crate::wire::{Lead, area, per_metre};
+use crate::ground::quantity::Celsius;
+use crate::site::plan::Arrangement;
+use crate::site::wire::{Lead, area, per_metre};
 use serde::Serialize;
 
 /// A feed, or a source's own resistance, that has no stable state under its load.
@@ -99,7 +99,7 @@ fn lead(
     let cable = feed.cable.as_ref();
     let contacts = cable
         .and_then(|it| it.contact_ohm.as_ref())
-        .map_or(0.0, crate::figure::Figure::get);
+        .map_or(0.0, crate::ground::figure::Figure::get);
     let conductor = stable
         .map(|ohms| ohms - contacts)
         .filter(|ohms| *ohms > 0.0);

@@ -1,10 +1,10 @@
 //! At which voltage the terminals of a store stand while it is filled.
 
-use crate::chemistry;
-use crate::figure::Figure;
-use crate::plan::source::Alternator;
-use crate::plan::{Converter, ConverterKind, Feed, Plan, Source, SourceKind};
-use crate::quantity::Volts;
+use crate::ground::figure::Figure;
+use crate::ground::quantity::Volts;
+use crate::site::chemistry;
+use crate::site::plan::source::Alternator;
+use crate::site::plan::{Converter, ConverterKind, Feed, Plan, Source, SourceKind};
 
 /// The coldest temperature that the plan knows of, °C, and the outage that it is of.
 pub(crate) fn coldest(plan: &Plan) -> (f64, Option<&str>) {

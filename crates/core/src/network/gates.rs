@@ -7,8 +7,8 @@
 use super::build::{End, Network};
 use super::solve::Solver;
 use super::standby::Standby;
-use crate::figure::Figure;
-use crate::plan::{Arrangement, SwitchedWhen};
+use crate::ground::figure::Figure;
+use crate::site::plan::{Arrangement, SwitchedWhen};
 
 /// What is switched.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -161,7 +161,7 @@ impl Gates {
                 known.by_hand |= switch.by_hand == Some(true);
                 continue;
             }
-            let port = switch.port.as_ref().map(crate::plan::Id::as_str);
+            let port = switch.port.as_ref().map(crate::site::plan::Id::as_str);
             let Some(switched) = switched(network, switch.item.as_str(), port) else {
                 continue;
             };

@@ -1,7 +1,7 @@
 //! What a converter or a port loses.
 
-use crate::plan::LossLaw;
-use crate::plan::port::or_zero;
+use crate::site::plan::LossLaw;
+use crate::site::plan::port::or_zero;
 
 /// P_in = idle + (1 + proportional)·P_out + quadratic·P_out².
 #[derive(Debug, Clone, Copy, PartialEq, Default)]

@@ -1,9 +1,9 @@
 //! What an item draws at a voltage.
 
-use crate::figure::Figure;
-use crate::plan::Draw;
-use crate::plan::device::power_factor;
-use crate::quantity::Share;
+use crate::ground::figure::Figure;
+use crate::ground::quantity::Share;
+use crate::site::plan::Draw;
+use crate::site::plan::device::power_factor;
 
 /// A load as the sum of the three ways of answering a voltage: P(V) = p + c·V + g·V².
 ///

@@ -28,8 +28,8 @@ mod standby;
 mod sums;
 mod switching;
 
-pub use crate::plan::fed;
-pub use crate::quantity::gauge_area;
+pub use crate::ground::quantity::gauge_area;
+pub use crate::site::plan::fed;
 pub(crate) use budgets::{ALTERNATOR, HEAT};
 pub use build::Network;
 pub(crate) use build::{Binds, Takes, on_stepped_wave};
@@ -50,7 +50,7 @@ pub use solve::Solver;
 pub(crate) use standby::Standby;
 pub(crate) use switching::Behind;
 
-use crate::plan::Plan;
+use crate::site::plan::Plan;
 use std::collections::BTreeMap;
 
 /// State of charge by source, 0 to 1; sources that are not named are full.
@@ -138,7 +138,7 @@ impl Network {
         &self,
         plan: &Plan,
         charge: &Charge,
-        of: impl Fn(&crate::plan::Source) -> Option<f64>,
+        of: impl Fn(&crate::site::plan::Source) -> Option<f64>,
     ) -> (Self, Vec<f64>) {
         let (mut network, mut volts) = (self.clone(), self.open_volts(charge));
         for (source, volts) in network.sources.iter_mut().zip(&mut volts) {

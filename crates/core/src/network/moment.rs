@@ -2,10 +2,10 @@
 
 use super::build::Network;
 use super::load::Load;
-use crate::figure::Figure;
-use crate::json::FieldError;
-use crate::plan::device::Filling;
-use crate::plan::{Arrangement, Cycle, Device, Phase, PhaseKind, Plan, fed};
+use crate::ground::figure::Figure;
+use crate::ground::json::FieldError;
+use crate::site::plan::device::Filling;
+use crate::site::plan::{Arrangement, Cycle, Device, Phase, PhaseKind, Plan, fed};
 use std::fmt;
 use std::str::FromStr;
 

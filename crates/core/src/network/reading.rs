@@ -56,7 +56,7 @@ impl Network {
     }
 
     /// Puts another lead there, to see what it would do.
-    pub(crate) fn set_lead(&mut self, node: usize, lead: crate::wire::Lead) {
+    pub(crate) fn set_lead(&mut self, node: usize, lead: crate::site::wire::Lead) {
         self.nodes[node].lead = lead;
     }
 

@@ -5,8 +5,8 @@ use super::build::{End, Network};
 use super::collapse::{self, Collapse};
 use super::moment::Moment;
 use super::solve::Solver;
-use crate::json::FieldError;
-use crate::plan::{Arrangement, Plan};
+use crate::ground::json::FieldError;
+use crate::site::plan::{Arrangement, Plan};
 use serde::Serialize;
 use std::collections::BTreeMap;
 
@@ -182,7 +182,7 @@ pub struct Totals {
 /// Where the moment names a device that the arrangement does not feed, or a phase it does not have.
 ///
 /// ```
-/// use ash_pond_core::{network::{Charge, Moment, evaluate}, plan::Plan};
+/// use ash_pond_core::{network::{Charge, Moment, evaluate}, site::plan::Plan};
 /// let plan = Plan::parse(include_str!("../../../../demo/hollin-lock.plan.json")).unwrap();
 /// let way = plan.arrangement("camera-direct").unwrap();
 /// assert!(evaluate(&plan, way, &Moment::Running, &Charge::full()).is_ok());
@@ -225,13 +225,13 @@ pub fn evaluate(
 }
 
 fn known(plan: &Plan, arrangement: &Arrangement, moment: &Moment) -> Result<(), FieldError> {
-    use crate::plan::PhaseKind;
+    use crate::site::plan::PhaseKind;
     let (id, kind) = match moment {
         Moment::Starting(id) => (id, PhaseKind::Starting),
         Moment::Stopping(id) => (id, PhaseKind::Stopping),
         _ => return Ok(()),
     };
-    let device = crate::plan::fed(plan, arrangement).find(|it| it.id.as_str() == id);
+    let device = crate::site::plan::fed(plan, arrangement).find(|it| it.id.as_str() == id);
     let device = device.ok_or_else(|| {
         let of = &arrangement.id;
         let why =

@@ -282,7 +282,7 @@ impl<'a> Solver<'a> {
 
     /// [`Solver::solve`] with nothing held down any further.
     fn solve_as_asked(&mut self, loads: &[Load], open_v: &[f64]) {
-        crate::work::step();
+        crate::ground::work::step();
         self.cut.copy_from_slice(&self.node_off);
         self.dead.fill(false);
         self.state.broken.clear();

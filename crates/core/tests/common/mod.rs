@@ -6,7 +6,7 @@
     reason = "each test binary uses its own part"
 )]
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 

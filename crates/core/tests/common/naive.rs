@@ -2,7 +2,7 @@
 //! with the fast one and takes its time.
 
 use ash_pond_core::network::Moment;
-use ash_pond_core::plan::{Arrangement, Draw, Feed, Plan, PortVoltage};
+use ash_pond_core::site::plan::{Arrangement, Draw, Feed, Plan, PortVoltage};
 use std::collections::HashMap;
 
 /// Steps in which a voltage is scanned downwards for its highest root.
@@ -41,7 +41,7 @@ impl<'a> Naive<'a> {
         let Some(cells) = &battery.cells else {
             return Some((0.0, beside));
         };
-        let chemistry = ash_pond_core::chemistry::find(&battery.chemistry)?;
+        let chemistry = ash_pond_core::site::chemistry::find(&battery.chemistry)?;
         let open_v = chemistry.cell_v(soc) * cells.get();
         let ohms = battery.internal_ohm.as_ref().map_or(0.0, |it| it.get());
         let follows = source
@@ -192,7 +192,7 @@ fn standing(voltage: &PortVoltage) -> Option<f64> {
     }
 }
 
-fn law(loss: Option<&ash_pond_core::plan::LossLaw>, out: f64) -> f64 {
+fn law(loss: Option<&ash_pond_core::site::plan::LossLaw>, out: f64) -> f64 {
     let Some(loss) = loss else { return out };
     let idle = loss.idle_w.as_ref().map_or(0.0, |it| it.get());
     let proportional = loss.proportional.as_ref().map_or(0.0, |it| it.get());

@@ -226,7 +226,7 @@ fn line(points: &[(f64, f64)], x: f64) -> f64 {
 /// Marches second by second.
 pub fn march(spec: &Spec) -> Came {
     let chemistry =
-        ash_pond_core::chemistry::find(if spec.sealed_lead { "agm" } else { "lfp" }).unwrap();
+        ash_pond_core::site::chemistry::find(if spec.sealed_lead { "agm" } else { "lfp" }).unwrap();
     let cells = if spec.sealed_lead { 6.0 } else { 4.0 };
     let rho = 0.017241 * (1.0 + 0.00393 * (spec.ambient_c - 20.0));
     let capacity = spec.capacity_ah * line(&chemistry.capacity_at, spec.ambient_c);

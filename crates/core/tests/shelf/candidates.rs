@@ -1,16 +1,16 @@
 //! Candidates side by side and the years of a battery: by hand, carried out, and as laws.
 
 use super::{demo, put_in, site};
-use ash_pond_core::compare::compare_used;
-use ash_pond_core::json::{FromJson, Path};
-use ash_pond_core::life::{EndedBy, life};
-use ash_pond_core::limits::Status;
-use ash_pond_core::network::Charge;
-use ash_pond_core::outage::{simulate, wear};
-use ash_pond_core::plan::{Plan, Source};
-use ash_pond_core::shelf::{
+use ash_pond_core::advice::compare::compare_used;
+use ash_pond_core::advice::shelf::{
     Apart, Candidate, Candidates, CandidatesAsk, FindAsk, Replaced, candidates,
 };
+use ash_pond_core::ground::json::{FromJson, Path};
+use ash_pond_core::limits::Status;
+use ash_pond_core::network::Charge;
+use ash_pond_core::site::plan::{Plan, Source};
+use ash_pond_core::time::life::{EndedBy, life};
+use ash_pond_core::time::outage::{simulate, wear};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -140,7 +140,7 @@ fn a_comparison_says_how_many_years_its_stores_last() {
     // 24 W for a day are 576 Wh: the station is used down to its floor, nine tenths deep.
     let station = &one.ways[1].lives["station"];
     assert!((station.depth - 0.9).abs() < 1e-9, "{station:?}");
-    let lfp = ash_pond_core::chemistry::find("lfp").unwrap();
+    let lfp = ash_pond_core::site::chemistry::find("lfp").unwrap();
     assert!(
         (station.by_use_years.unwrap() - lfp.cycles_at(0.9) / (3.0 * 365.25 / 7.0)).abs() < 1e-9
     );

@@ -1,9 +1,9 @@
 //! Sizes of lead in the finder, and what lies under water: by hand, and carried out.
 
 use super::{demo, put_in, site};
+use ash_pond_core::advice::shelf::{FindAsk, LeadSize, find};
 use ash_pond_core::limits::Status;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{FindAsk, LeadSize, find};
+use ash_pond_core::site::plan::Plan;
 use serde_json::json;
 
 /// A pump of 26 W, 20 m from a bank of 12.8 V: 2.0 A.

@@ -1,11 +1,12 @@
 //! What the bench's routes take and give.
 
 use crate::error::ApiError;
-use ash_pond_core::bench::{Guide, Holds, Instrument, Next, Outcome, Pick, Reading, Test};
-use ash_pond_core::compare::Difference;
-use ash_pond_core::json::FieldError;
-use ash_pond_core::plan::FigurePlace;
-use ash_pond_core::say::Sentence;
+use ash_pond_core::advice::compare::Difference;
+use ash_pond_core::advice::next::Next;
+use ash_pond_core::bench::{Guide, Holds, Instrument, Outcome, Pick, Reading, Test};
+use ash_pond_core::ground::json::FieldError;
+use ash_pond_core::ground::say::Sentence;
+use ash_pond_core::site::plan::FigurePlace;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 

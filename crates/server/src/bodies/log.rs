@@ -1,7 +1,7 @@
 //! What the routes of the log take and give.
 
-use ash_pond_core::care::{Check, Did, Health};
-use ash_pond_core::say::Sentence;
+use ash_pond_core::ground::say::Sentence;
+use ash_pond_core::keeping::care::{Check, Did, Health};
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 

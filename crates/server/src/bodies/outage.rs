@@ -1,9 +1,9 @@
 //! Bodies of questions about outages.
 
 use super::plan::Unsaved;
-use ash_pond_core::charge::{Fills, Recharged};
-use ash_pond_core::outage::{Chances, OutageTold, ShedBoard, Starts};
-use ash_pond_core::plan::Outage;
+use ash_pond_core::advice::charge::{Fills, Recharged};
+use ash_pond_core::site::plan::Outage;
+use ash_pond_core::time::outage::{Chances, OutageTold, ShedBoard, Starts};
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;

@@ -1,8 +1,8 @@
 //! Bodies of sites and their plans.
 
+use ash_pond_core::bench::walk::Walk;
 use ash_pond_core::limits::{Checked, Silence};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::walk::Walk;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Revised;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize, Serializer};

@@ -2,7 +2,7 @@
 
 use super::plan::Unsaved;
 use crate::error::ApiError;
-use ash_pond_core::shelf::{Apart, Candidates, Found, Runs, Shelf, Smallest, Wins};
+use ash_pond_core::advice::shelf::{Apart, Candidates, Found, Runs, Shelf, Smallest, Wins};
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;

@@ -2,12 +2,12 @@
 
 use super::plan::RevisedPlan;
 use crate::error::ApiError;
-use ash_pond_core::outage::StartTurn;
-use ash_pond_core::say::Sentence;
-use ash_pond_core::watch::{
+use ash_pond_core::ground::say::Sentence;
+use ash_pond_core::keeping::watch::{
     ComingTold, DeadlineTold, DropTold, Estimate, Headline, Hides, Noticed, Outlets, Review,
     WorthReading,
 };
+use ash_pond_core::time::outage::StartTurn;
 use ash_pond_store::StoreError;
 use schemars::{JsonSchema, SchemaGenerator};
 use serde::{Deserialize, Serialize};
@@ -394,7 +394,7 @@ pub(crate) struct WatchTold {
     pub(crate) drill: Option<DrillTold>,
     /// Even hours of the clock, for the picture: hours since the outage began, and what the clock
     /// shows.
-    pub(crate) ticks: Vec<ash_pond_core::outage::Tick>,
+    pub(crate) ticks: Vec<ash_pond_core::time::outage::Tick>,
     /// What is strange about the reading that was just typed, which was not kept; none where
     /// nothing is.
     pub(crate) question: Option<Sentence>,
@@ -470,7 +470,7 @@ pub(crate) struct Reviewed {
     /// What was noticed in a drill.
     pub(crate) noticed: Vec<Noticed>,
     /// Even hours of the clock, for the picture.
-    pub(crate) ticks: Vec<ash_pond_core::outage::Tick>,
+    pub(crate) ticks: Vec<ash_pond_core::time::outage::Tick>,
 }
 
 /// When a watch begins by itself.

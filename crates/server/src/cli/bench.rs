@@ -3,7 +3,7 @@
 use super::common::{Stop, print};
 use super::common::{amount, percent};
 use ash_pond_core::bench::{self, Holds, Log, Pair, Power, Protocol, Reader};
-use ash_pond_core::json::FieldError;
+use ash_pond_core::ground::json::FieldError;
 use std::fmt::Write;
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};

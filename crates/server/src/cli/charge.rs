@@ -2,9 +2,9 @@
 
 use super::common::{Stop, print};
 use super::common::{amount, clocked, percent};
-use ash_pond_core::charge::{FillCell, ReachedLevel, RechargeAsk, fills, recharge};
-use ash_pond_core::outage::Sky;
-use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::advice::charge::{FillCell, ReachedLevel, RechargeAsk, fills, recharge};
+use ash_pond_core::site::plan::{Arrangement, Plan};
+use ash_pond_core::time::outage::Sky;
 use std::fmt::Write;
 use std::path::PathBuf;
 

@@ -54,7 +54,7 @@ pub(super) fn run(args: &Args) -> Result<(), Stop> {
     if trips { Err(Stop::Trips) } else { Ok(()) }
 }
 
-fn table(plan: &ash_pond_core::plan::Plan, all: &[Finding], silences: &[Silence]) -> String {
+fn table(plan: &ash_pond_core::site::plan::Plan, all: &[Finding], silences: &[Silence]) -> String {
     let colour = std::io::stdout().is_terminal();
     let mut text = String::new();
     let shaded = |status: Status| {

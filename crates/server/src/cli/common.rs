@@ -1,10 +1,10 @@
 //! What all commands share: how they end, plan files and options, and numbers as their reader
 //! writes them.
 
-use ash_pond_core::json::FieldError;
+use ash_pond_core::ground::json::FieldError;
+use ash_pond_core::ground::say::{Habits, Sentence, render};
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::say::{Habits, Sentence, render};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use std::io::Write;
 use std::path::Path;
 use std::sync::OnceLock;
@@ -96,7 +96,7 @@ pub(super) fn percent(share: f64) -> String {
 
 /// Hours as they are said.
 pub(super) fn clocked(hours: f64) -> String {
-    said(&ash_pond_core::outage::clocked(hours))
+    said(&ash_pond_core::time::outage::clocked(hours))
 }
 
 /// A sentence, as the reader writes what is in it.

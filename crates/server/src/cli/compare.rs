@@ -2,9 +2,9 @@
 
 use super::common::{Stop, arrangement, charge, plan, print};
 use super::common::{amount, percent, said};
-use ash_pond_core::compare::{Compared, Comparison, compare_used};
-use ash_pond_core::life::can_be_used;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::advice::compare::{Compared, Comparison, compare_used};
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::life::can_be_used;
 use std::fmt::Write;
 use std::path::PathBuf;
 

@@ -2,7 +2,7 @@
 
 use super::common::amount;
 use super::common::{Stop, arrangement, charge, plan, print};
-use ash_pond_core::compare::{Ask, Over, crossings};
+use ash_pond_core::advice::compare::{Ask, Over, crossings};
 use std::fmt::Write;
 use std::path::PathBuf;
 

@@ -4,7 +4,7 @@ use super::common::percent;
 use super::common::{Stop, arrangement, charge, plan, print};
 use ash_pond_core::limits::{Finding, Status, findings};
 use ash_pond_core::network::{Evaluation, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use serde::Serialize;
 use std::fmt::Write;
 use std::path::PathBuf;

@@ -1,8 +1,8 @@
 //! `export` and `import`: a site of a data folder as a file, and a file into it.
 
 use super::common::{Stop, print};
-use ash_pond_core::entry::DecimalMark;
-use ash_pond_core::exchange::{Preview, Table, preview, table};
+use ash_pond_core::site::entry::DecimalMark;
+use ash_pond_core::site::exchange::{Preview, Table, preview, table};
 use ash_pond_store::{Edit, Kind, Store};
 use std::fs::File;
 use std::io::Read as _;

@@ -17,7 +17,7 @@ mod simulate;
 mod stand_in;
 mod watch;
 
-use ash_pond_core::say::{Habits, render};
+use ash_pond_core::ground::say::{Habits, render};
 use clap::{CommandFactory as _, Parser, Subcommand};
 use common::{HABITS, Stop, habits, print};
 use std::path::PathBuf;
@@ -229,8 +229,8 @@ pub fn run() -> ExitCode {
         Command::StandIn(args) => stand_in::run(&args),
         Command::Export(args) => exchange::export(&args),
         Command::Import(args) => exchange::import(&args),
-        Command::Schema => print(&ash_pond_core::schema::text()),
-        Command::Kinds => print(ash_pond_core::kinds::TEXT),
+        Command::Schema => print(&ash_pond_core::site::schema::text()),
+        Command::Kinds => print(ash_pond_core::site::kinds::TEXT),
         Command::Completions { shell } => {
             clap_complete::generate(
                 shell,

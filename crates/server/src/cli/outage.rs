@@ -3,7 +3,7 @@
 use super::common::{Stop, print};
 use super::common::{clocked, said};
 use super::simulate::outage;
-use ash_pond_core::outage::{shed_board, starts};
+use ash_pond_core::time::outage::{shed_board, starts};
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::PathBuf;
@@ -123,9 +123,9 @@ fn named_soc(text: &str) -> Result<(String, f64), Stop> {
 }
 
 fn picked<'a>(
-    plan: &'a ash_pond_core::plan::Plan,
+    plan: &'a ash_pond_core::site::plan::Plan,
     id: Option<&str>,
-) -> Result<&'a ash_pond_core::plan::Outage, Stop> {
+) -> Result<&'a ash_pond_core::site::plan::Outage, Stop> {
     match id {
         Some(id) => outage(plan, id),
         None => plan

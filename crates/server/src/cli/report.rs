@@ -3,7 +3,7 @@
 use super::common::{HABITS, Stop, print};
 use crate::bodies::log::PaperQuery;
 use crate::usecase::paper;
-use ash_pond_core::say::Habits;
+use ash_pond_core::ground::say::Habits;
 use ash_pond_store::Store;
 use clap::Args as ClapArgs;
 use std::path::PathBuf;

@@ -1,12 +1,12 @@
 //! What runs what, and the smallest that would do.
 
 use super::common::{Stop, amount, clocked, print};
-use ash_pond_core::json::FieldError;
-use ash_pond_core::limits::Status;
-use ash_pond_core::shelf::{
+use ash_pond_core::advice::shelf::{
     Apart, CandidatesAsk, FindAsk, LeadSize, MOST_OF_A_KIND, RunCell, Runs, RunsAsk, Shelf,
     SmallestAsk, SmallestKind, Together, WinsAsk, candidates, find, runs, smallest, wins,
 };
+use ash_pond_core::ground::json::FieldError;
+use ash_pond_core::limits::Status;
 use std::collections::BTreeMap;
 use std::fmt::Write;
 use std::path::PathBuf;

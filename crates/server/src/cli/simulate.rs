@@ -2,10 +2,10 @@
 
 use super::common::{Stop, print};
 use super::common::{amount, clocked, percent};
-use ash_pond_core::outage::{
+use ash_pond_core::site::plan::{Outage, Plan};
+use ash_pond_core::time::outage::{
     Chances, Handle, MOST_RUNS, Simulation, chances, headline, owner, simulate,
 };
-use ash_pond_core::plan::{Outage, Plan};
 use std::fmt::Write;
 use std::path::PathBuf;
 

@@ -3,7 +3,7 @@
 use super::common::Stop;
 use crate::DEMO_PLAN;
 use anyhow::Context;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_stand_ins::{battery_monitor, bench_meter};
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::PathBuf;

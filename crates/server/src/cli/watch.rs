@@ -1,9 +1,9 @@
 //! `watch`: an outage that happened or is happening, estimated by what was read of it.
 
 use super::common::{Stop, amount, percent, print};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::say::{Measured, Sentence};
-use ash_pond_core::watch::{Estimate, Range, Start, estimate, read_past};
+use ash_pond_core::ground::say::{Measured, Sentence};
+use ash_pond_core::keeping::watch::{Estimate, Range, Start, estimate, read_past};
+use ash_pond_core::site::plan::Plan;
 use serde_json::json;
 use std::collections::BTreeMap;
 use std::fmt::Write;

@@ -34,7 +34,7 @@ impl<S: Send + Sync, T: DeserializeOwned + Send + 'static> FromRequest<S> for St
 fn read<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, ApiError> {
     let text =
         std::str::from_utf8(bytes).map_err(|_| ApiError::at("", "the body is not UTF-8 text"))?;
-    let value = ash_pond_core::json::parse(text)?;
+    let value = ash_pond_core::ground::json::parse(text)?;
     serde_path_to_error::deserialize(value).map_err(|error| {
         let path = error.path().to_string();
         // The root, and what a type that has several shapes hides.

@@ -9,10 +9,10 @@ use crate::bodies::plan::{
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::compare as usecase;
-use ash_pond_core::compare::{Comparison, Crossings, Decides, Difference};
-use ash_pond_core::fits::{Fits, Stages};
-use ash_pond_core::kinds::kinds;
-use ash_pond_core::plan::Kit;
+use ash_pond_core::advice::compare::{Comparison, Crossings, Decides, Difference};
+use ash_pond_core::advice::fits::{Fits, Stages};
+use ash_pond_core::site::kinds::kinds;
+use ash_pond_core::site::plan::Kit;
 use axum::Json;
 use axum::extract::{Path, State};
 use serde_json::Value;
@@ -85,7 +85,7 @@ pub(super) async fn ready_made() -> Json<&'static Kit> {
     (status = 200, description = "The schema", body = serde_json::Value)
 ))]
 pub(super) async fn plan_schema() -> Json<Value> {
-    Json(ash_pond_core::schema::plan())
+    Json(ash_pond_core::site::schema::plan())
 }
 
 /// What can feed an item, or what can follow a port, with the lead, fuse and converter that it

@@ -6,8 +6,8 @@ use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::evaluate as usecase;
-use ash_pond_core::answer::Answer;
-use ash_pond_core::working::Working;
+use ash_pond_core::site::sum::Working;
+use ash_pond_core::telling::answer::Answer;
 use axum::Json;
 use axum::extract::{Path, State};
 

@@ -24,7 +24,7 @@ use crate::bodies::plan::Health;
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::answers::Answer;
-use ash_pond_core::work::{Job, Stopped, within};
+use ash_pond_core::ground::work::{Job, Stopped, within};
 use axum::Json;
 use axum::http::{HeaderMap, HeaderName, header};
 use axum::response::IntoResponse;

@@ -8,15 +8,15 @@ use crate::bodies::plan::{
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::preview;
-use ash_pond_core::claim::{Claim, Claimed, law};
-use ash_pond_core::entry::{
+use ash_pond_core::advice::matters::matters as of_figures;
+use ash_pond_core::advice::needs::{Needs, needs as of_plan};
+use ash_pond_core::advice::supply::{Supply, supply as supply_of};
+use ash_pond_core::ground::figure::Basis;
+use ash_pond_core::site::claim::{Claim, Claimed, law};
+use ash_pond_core::site::entry::{
     Around, Capacity, DecimalMark, Entry, Target, capacity as size_of, read,
 };
-use ash_pond_core::figure::Basis;
-use ash_pond_core::matters::matters as of_figures;
-use ash_pond_core::needs::{Needs, needs as of_plan};
-use ash_pond_core::plan::ConverterKind;
-use ash_pond_core::supply::{Supply, supply as supply_of};
+use ash_pond_core::site::plan::ConverterKind;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::response::IntoResponse;

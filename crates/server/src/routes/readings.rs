@@ -213,7 +213,7 @@ pub(super) async fn csv(
     let row = blocking(move || Ok(store.one_series(series)?)).await?;
     let head = format!(
         "time,{}\n",
-        ash_pond_core::exchange::harmless(&format!("{} ({})", row.name, row.unit))
+        ash_pond_core::site::exchange::harmless(&format!("{} ({})", row.name, row.unit))
     );
     let store = state.store;
     let pieces = futures::stream::try_unfold((Some(i64::MIN), Some(head)), move |(from, head)| {

@@ -9,7 +9,7 @@ use crate::error::ApiError;
 use crate::state::AppState;
 use crate::told::{TELL_EVERY, habits_of, named};
 use crate::usecase::shelf as usecase;
-use ash_pond_core::shelf::{Progress, Smallest, SmallestKind};
+use ash_pond_core::advice::shelf::{Progress, Smallest, SmallestKind};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::HeaderMap;
@@ -153,7 +153,7 @@ pub(super) async fn find_progress(
                 ))
             }
             Ok(Ok(Ok(answer))) => {
-                let text = ash_pond_core::say::render(&answer.text, &habits);
+                let text = ash_pond_core::ground::say::render(&answer.text, &habits);
                 Some((Ok(Event::default().event("done").data(text)), None))
             }
             Ok(_) => None,

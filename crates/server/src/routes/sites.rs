@@ -8,7 +8,7 @@ use crate::bodies::plan::{
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::elements;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::{HeaderMap, StatusCode, header};

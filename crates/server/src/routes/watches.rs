@@ -10,9 +10,9 @@ use crate::bodies::watch::{
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::usecase::{review as looking_back, watches as usecase};
-use ash_pond_core::entry::{Around, DecimalMark};
-use ash_pond_core::say::{Decimal, Habits};
-use ash_pond_core::watch::Outlets;
+use ash_pond_core::ground::say::{Decimal, Habits};
+use ash_pond_core::keeping::watch::Outlets;
+use ash_pond_core::site::entry::{Around, DecimalMark};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::{HeaderMap, StatusCode, header};

@@ -2,8 +2,8 @@
 //! same question.
 
 use crate::error::ApiError;
-use ash_pond_core::outage::Chances;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::Chances;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use std::collections::VecDeque;

@@ -7,7 +7,8 @@ use crate::bodies::bench::{
     FigureHistory, FigurePoint, History, Instruments, NextTests, OtherTest,
 };
 use crate::error::ApiError;
-use ash_pond_core::bench::{Instrument, Known, drift, next, outcome};
+use ash_pond_core::advice::next::next;
+use ash_pond_core::bench::{Instrument, Known, drift, outcome};
 use ash_pond_store::{Store, StoreError, TestRow};
 use serde_json::Value;
 

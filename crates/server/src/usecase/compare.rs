@@ -6,10 +6,10 @@ use crate::bodies::plan::{
 };
 use crate::error::ApiError;
 use crate::usecase::preview;
-use ash_pond_core::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
-use ash_pond_core::fits::{Fits, Stages, can_change, can_feed, can_follow};
-use ash_pond_core::life::can_be_used;
+use ash_pond_core::advice::compare::{self, Ask, Comparison, Crossings, Decides, Difference, Over};
+use ash_pond_core::advice::fits::{Fits, Stages, can_change, can_feed, can_follow};
 use ash_pond_core::limits::{checked_all, silences};
+use ash_pond_core::time::life::can_be_used;
 use ash_pond_store::Store;
 
 /// What the limits say.

@@ -2,8 +2,8 @@
 
 use crate::bodies::plan::{Change, ChangeSet};
 use crate::error::ApiError;
-use ash_pond_core::fields;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::fields;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::element::take_apart;
 use ash_pond_store::{Edit, Kind, Revised, Store, StoreError};
 use serde_json::Value;

@@ -3,11 +3,12 @@
 use crate::bodies::plan::{Question, WorkingQuestion};
 use crate::error::ApiError;
 use crate::usecase::preview;
-use ash_pond_core::answer::{Answer, answer};
-use ash_pond_core::day::day;
 use ash_pond_core::network::{Charge, Moment, evaluate as flow};
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::working::{Sums, Working, working as of_key};
+use ash_pond_core::site::plan::{Arrangement, Plan};
+use ash_pond_core::site::sum::Working;
+use ash_pond_core::telling::answer::{Answer, answer};
+use ash_pond_core::telling::working::{Sums, working as of_key};
+use ash_pond_core::time::day::day;
 use ash_pond_store::Store;
 use std::sync::Arc;
 

@@ -5,7 +5,7 @@ use super::tests::{json, now, one, read};
 use crate::bodies::bench::{FileAsked, Looked, LookedColumn, Tested};
 use crate::error::ApiError;
 use ash_pond_core::bench::{Digest, Protocol, Reader, Test, digest, fine_s};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{Store, StoreError, TestStep};
 
 /// Longest file that is kept with a test, bytes.

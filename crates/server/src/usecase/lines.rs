@@ -1,7 +1,7 @@
 //! Files of loggers and scopes taken apart into lines, as they come and where they are kept.
 
 use ash_pond_core::bench::{Digest, Log, Protocol, Reader, Test, digest, fine_s};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Store;
 
 /// A longer line is none of a table, bytes.

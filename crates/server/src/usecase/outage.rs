@@ -8,14 +8,14 @@ use crate::bodies::outage::{
 use crate::error::ApiError;
 use crate::usecase::answers::{Answer, Answers, key};
 use crate::usecase::preview;
-use ash_pond_core::charge::{Fills, RechargeAsk, Recharged, fills, recharge};
-use ash_pond_core::exchange::harmless;
-use ash_pond_core::figure::Figure;
-use ash_pond_core::outage::{
+use ash_pond_core::advice::charge::{Fills, RechargeAsk, Recharged, fills, recharge};
+use ash_pond_core::ground::figure::Figure;
+use ash_pond_core::ground::say::Habits;
+use ash_pond_core::site::exchange::harmless;
+use ash_pond_core::site::plan::{Arrangement, Id, Outage, Plan};
+use ash_pond_core::time::outage::{
     self, Handle, MOST_RUNS, Sky, headline, owner, shed_board, simulate, starts, tell, with_drop,
 };
-use ash_pond_core::plan::{Arrangement, Id, Outage, Plan};
-use ash_pond_core::say::Habits;
 use ash_pond_store::Store;
 use std::sync::Arc;
 
@@ -170,8 +170,9 @@ pub(crate) fn many(
 fn first_of(ready: &Ready) -> Option<String> {
     let devices = ready.plan.kit.devices.iter();
     let fed = devices.filter(|it| ready.way().feed_into(it.id.as_str()).is_some());
-    let rank =
-        |it: &ash_pond_core::plan::Device| it.priority.as_ref().map_or(f64::INFINITY, Figure::get);
+    let rank = |it: &ash_pond_core::site::plan::Device| {
+        it.priority.as_ref().map_or(f64::INFINITY, Figure::get)
+    };
     fed.min_by(|a, b| rank(a).total_cmp(&rank(b)))
         .map(|it| it.id.to_string())
 }

@@ -4,11 +4,11 @@
 use super::bench;
 use crate::bodies::bench::{FigurePast, FigurePoint, PastFigures, PastRow, PastSort};
 use crate::error::ApiError;
-use ash_pond_core::fields::{join, unit};
-use ash_pond_core::figure::Basis;
-use ash_pond_core::figures::figures_of;
-use ash_pond_core::history::{Said, stands, which};
-use ash_pond_core::plan::FigurePlace;
+use ash_pond_core::bench::past::{Said, stands, which};
+use ash_pond_core::ground::figure::Basis;
+use ash_pond_core::site::fields::{join, unit};
+use ash_pond_core::site::figures::figures_of;
+use ash_pond_core::site::plan::FigurePlace;
 use ash_pond_store::{Kind, PastPlace, Store};
 use std::collections::BTreeSet;
 

@@ -3,7 +3,7 @@
 use crate::bodies::plan::Unsaved;
 use crate::error::ApiError;
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::{Arrangement, Plan};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use ash_pond_store::element::Anew;
 use ash_pond_store::{Kind, Revised, Store};
 use std::collections::BTreeMap;

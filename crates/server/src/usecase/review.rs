@@ -5,12 +5,12 @@ use crate::bodies::watch::{
     DecisionTold, LearnedAsked, LearnedLine, LearnedTold, Reviewed, WatchKind,
 };
 use crate::error::ApiError;
-use ash_pond_core::outage::{clocked, simulate, ticks_of};
-use ash_pond_core::plan::Plan;
-use ash_pond_core::say::{Measured, Name, Sentence};
-use ash_pond_core::watch::{
+use ash_pond_core::ground::say::{Measured, Name, Sentence};
+use ash_pond_core::keeping::watch::{
     Act, Acted, Learned, Review, Truth, by_the_clock, estimate, outlet, outlet_label, review,
 };
+use ash_pond_core::site::plan::Plan;
+use ash_pond_core::time::outage::{clocked, simulate, ticks_of};
 use ash_pond_store::{Edit, Kind, Store};
 use serde_json::{Value, json};
 
@@ -93,7 +93,7 @@ pub(crate) fn reviewed(store: &Store, site: &str, number: i64) -> Result<Reviewe
 const NOTHING_H: f64 = 30.0 / 3600.0;
 
 fn decisions(open: &Open, found: &Review, clock: &dyn Fn(f64) -> Sentence) -> Vec<DecisionTold> {
-    let one = |it: &ash_pond_core::watch::Decision| {
+    let one = |it: &ash_pond_core::keeping::watch::Decision| {
         let label = |id: &str| Name(open.plan.label(id)).to_string();
         let winner = label(&it.winner);
         let really = it.really_h.filter(|_| it.device.is_some());
@@ -263,10 +263,10 @@ pub(crate) fn learned(
             .outages
             .iter()
             .find(|it| it.id.as_str() == open.kept.outage)?;
-        let rank = |it: &&ash_pond_core::plan::Device| {
+        let rank = |it: &&ash_pond_core::site::plan::Device| {
             it.priority
                 .as_ref()
-                .map_or(f64::INFINITY, ash_pond_core::figure::Figure::get)
+                .map_or(f64::INFINITY, ash_pond_core::ground::figure::Figure::get)
         };
         let fed = plan
             .kit

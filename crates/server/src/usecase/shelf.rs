@@ -7,10 +7,10 @@ use crate::bodies::shelf::{
 use crate::error::ApiError;
 use crate::usecase::answers::{Answer, Answers};
 use crate::usecase::preview;
-use ash_pond_core::plan::Plan;
-use ash_pond_core::shelf::{
+use ash_pond_core::advice::shelf::{
     self, CandidatesAsk, FindAsk, LeadSize, Progress, RunsAsk, Smallest, SmallestAsk, WinsAsk,
 };
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Store;
 use std::sync::Arc;
 

@@ -3,10 +3,10 @@
 use super::lines::read_again;
 use crate::bodies::bench::{Begun, Offer, Previewed, PreviewedWay, Tested, Tests};
 use crate::error::ApiError;
+use ash_pond_core::advice::compare::difference;
 use ash_pond_core::bench::{Instrument, Test, outcome, put_back, readings, replaced, with_figures};
-use ash_pond_core::compare::difference;
 use ash_pond_core::network::Charge;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::element::Anew;
 use ash_pond_store::{Edit, Kind, Revised, Store, StoreError, TestRow, TestStep};
 use serde::Deserialize as _;

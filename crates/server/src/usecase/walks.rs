@@ -4,7 +4,7 @@ use crate::bodies::plan::{WalkQuestion, WalkReading, WalkTaken, Walking};
 use crate::error::ApiError;
 use crate::usecase::preview;
 use crate::usecase::tests::now;
-use ash_pond_core::walk::{Read, Walk, walk as of};
+use ash_pond_core::bench::walk::{Read, Walk, walk as of};
 use ash_pond_store::{MOST_TOLD, Store, WalkRead};
 
 /// Highest voltage that a reading may have, V.

@@ -3,7 +3,7 @@
 #![allow(dead_code, missing_docs, unreachable_pub)] // Each test binary uses its own part of it.
 
 use ash_pond::app::{AppState, app};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::Store;
 use axum::Router;
 use axum::body::Body;

@@ -6,7 +6,7 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::levels::between;
-use crate::say::Amount;
+use crate::ground::say::Amount;
 
 /// What stayed on counts once it was watched for this many times the longest delay.
 const WATCHED: f64 = 1.2;

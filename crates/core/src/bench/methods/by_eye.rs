@@ -9,9 +9,9 @@ use super::super::meter::Known;
 use super::super::meter::Reading;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::limits::percent;
-use crate::plan::Plan;
+use crate::ground::json::FieldError;
+use crate::ground::say::percent;
+use crate::site::plan::Plan;
 
 /// Devices that are watched at once, at most.
 const MOST: usize = 12;

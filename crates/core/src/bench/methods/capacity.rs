@@ -16,12 +16,11 @@ use super::super::meter::{Instrument, Known};
 use super::super::outcome::{Outcome, Plot, Told};
 use super::super::place::{Place, Through, port};
 use super::super::protocol::Protocol;
-use crate::chemistry;
-use crate::figure::Figure;
-use crate::json::FieldError;
-use crate::limits::percent;
-use crate::plan::{Battery, Plan, Port};
-use crate::say::Amount;
+use crate::ground::figure::Figure;
+use crate::ground::json::FieldError;
+use crate::ground::say::{Amount, percent};
+use crate::site::chemistry;
+use crate::site::plan::{Battery, Plan, Port};
 
 /// This near to its cut-off, V a cell, a store is empty.
 const NEAR: f64 = 0.05;

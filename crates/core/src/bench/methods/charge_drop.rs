@@ -10,9 +10,9 @@ use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::plan::Battery;
-use crate::say::Amount;
+use crate::ground::json::FieldError;
+use crate::ground::say::Amount;
+use crate::site::plan::Battery;
 
 /// Runs whose lengths differ by more than this share are unlike.
 const UNLIKE: f64 = 0.1;

@@ -9,13 +9,13 @@ use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, w
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use crate::chemistry;
-use crate::figure::Figure;
-use crate::json::FieldError;
-use crate::limits::{Code, Finding, Status, amount, findings};
+use crate::ground::figure::Figure;
+use crate::ground::json::FieldError;
+use crate::ground::say::{Amount, amount};
+use crate::limits::{Code, Finding, Status, findings};
 use crate::network::Moment;
-use crate::plan::{Battery, Source};
-use crate::say::Amount;
+use crate::site::chemistry;
+use crate::site::plan::{Battery, Source};
 
 /// Of what is in danger so much is said.
 const MOST_SAID: usize = 3;

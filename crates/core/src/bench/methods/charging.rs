@@ -5,9 +5,9 @@ use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use crate::history::Said;
-use crate::json::FieldError;
-use crate::say::Amount;
+use crate::bench::past::Said;
+use crate::ground::json::FieldError;
+use crate::ground::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -8,7 +8,7 @@ use super::super::outcome::{CurveAt, Outcome, Plot, Question, Told};
 use super::super::power::Pair;
 use super::super::power::{Moved, Power};
 use super::super::protocol::Protocol;
-use crate::say::Amount;
+use crate::ground::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {

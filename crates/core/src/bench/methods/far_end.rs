@@ -5,10 +5,10 @@ use super::super::guide::{BATTERY, Guide, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::limits::amount;
-use crate::plan::Material;
-use crate::wire::{area, conductor_ohms};
+use crate::ground::json::FieldError;
+use crate::ground::say::amount;
+use crate::site::plan::Material;
+use crate::site::wire::{area, conductor_ohms};
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -10,9 +10,9 @@ use super::super::guide::{Guide, HOT, MAINS, Target, columns, meter, step, wait}
 use super::super::meter::{Known, student};
 use super::super::outcome::{CurveAt, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
+use crate::ground::json::FieldError;
+use crate::ground::say::Amount;
 use crate::network::Law;
-use crate::say::Amount;
 
 /// Time constants that are sought, minutes.
 const SLOWEST: f64 = 400.0;

@@ -5,9 +5,8 @@ use super::super::guide::{BATTERY, Guide, MAINS, Target, columns, meter, step, w
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::limits::percent;
-use crate::say::Amount;
+use crate::ground::json::FieldError;
+use crate::ground::say::{Amount, percent};
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -15,11 +15,11 @@ use super::super::place::{Through, port};
 use super::super::protocol::Protocol;
 use super::charge_drop::Run;
 use super::idle::share_of_store;
-use crate::battery::nominal_v;
-use crate::json::FieldError;
-use crate::plan::{Arrangement, Battery, Plan, Source};
-use crate::say::{Amount, Name};
-use crate::wire::resistance;
+use crate::ground::json::FieldError;
+use crate::ground::say::{Amount, Name};
+use crate::site::battery::nominal_v;
+use crate::site::plan::{Arrangement, Battery, Plan, Source};
+use crate::site::wire::resistance;
 
 /// What a lead is at where nobody says its volts, V.
 const USUAL_V: f64 = 12.0;
@@ -172,8 +172,11 @@ impl<'a> Chain<'a> {
                     .map(|it| Leg::Law(Through::of(Some(it)))),
             );
             let stated = port.and_then(|it| {
-                it.voltage
-                    .standing(feed.voltage_v.as_ref().map(crate::figure::Figure::get))
+                it.voltage.standing(
+                    feed.voltage_v
+                        .as_ref()
+                        .map(crate::ground::figure::Figure::get),
+                )
             });
             let volts = stated.or_else(|| nominal_v(battery)).unwrap_or(USUAL_V);
             let ohms = resistance(feed.cable.as_ref(), plan.site.ambient()).0;

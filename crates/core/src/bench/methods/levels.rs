@@ -4,7 +4,7 @@
 use super::super::case::{Case, Subject};
 use super::super::meter::Known;
 use super::super::meter::Reading;
-use crate::plan::{Limit, Plan};
+use crate::site::plan::{Limit, Plan};
 
 /// The limit of the tested port or output.
 fn limit<'a>(plan: &'a Plan, of: &Subject) -> Option<&'a Limit> {

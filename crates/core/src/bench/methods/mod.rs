@@ -26,8 +26,8 @@ use super::guide::Guide;
 use super::meter::Reading;
 use super::outcome::Outcome;
 use super::protocol::Protocol;
-use crate::json::FieldError;
-use crate::plan::Plan;
+use crate::ground::json::FieldError;
+use crate::site::plan::Plan;
 use std::sync::LazyLock;
 
 /// The protocols, the commonest first.

@@ -10,8 +10,7 @@ use super::super::guide::{Guide, Target, columns, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
-use crate::limits::percent;
-use crate::say::Amount;
+use crate::ground::say::{Amount, percent};
 
 /// Change of power per kelvin, as a share.
 const PER_K: f64 = -0.004;

@@ -5,8 +5,7 @@ use super::super::guide::{BATTERY, Guide, Target, meter, step, wait};
 use super::super::outcome::{Outcome, Plot};
 use super::super::profile::Profile;
 use super::super::protocol::Protocol;
-use crate::limits::percent;
-use crate::say::Amount;
+use crate::ground::say::{Amount, percent};
 use serde_json::{Value, json};
 
 pub(super) fn guide() -> Guide {
@@ -129,7 +128,7 @@ pub(super) fn judge(case: &Case<'_>) -> Outcome {
         ..Plot::of(("since its begin", "s"), ("drawn", "W"))
     };
     Outcome {
-        sentence: crate::say::Sentence::from(sentence + "."),
+        sentence: crate::ground::say::Sentence::from(sentence + "."),
         lists: vec![given],
         plot: Some(plot),
         profile: Some(found),

@@ -10,7 +10,7 @@ use super::super::guide::{BATTERY, Guide, Target, columns, meter, step, wait};
 use super::super::meter::{Instrument, Known};
 use super::super::outcome::{Outcome, Plot};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
+use crate::ground::json::FieldError;
 
 pub(super) fn guide() -> Guide {
     Guide {

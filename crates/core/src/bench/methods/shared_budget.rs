@@ -7,8 +7,8 @@ use super::super::meter::Reading;
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::levels::between;
-use crate::plan::Plan;
-use crate::say::Amount;
+use crate::ground::say::Amount;
+use crate::site::plan::Plan;
 
 pub(super) fn guide() -> Guide {
     Guide {

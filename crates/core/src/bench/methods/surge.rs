@@ -6,7 +6,7 @@ use super::super::meter::Known;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
 use super::levels::{Tried, tried, unit};
-use crate::say::Amount;
+use crate::ground::say::Amount;
 use serde_json::{Value, json};
 
 /// Levels nearer than this share are the same.

@@ -8,7 +8,7 @@ use super::super::guide::{Guide, MAINS, Target, meter, step};
 use super::super::meter::Known;
 use super::super::outcome::{Mark, Outcome, Plot, Told};
 use super::super::protocol::Protocol;
-use crate::say::Amount;
+use crate::ground::say::Amount;
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -5,7 +5,7 @@ use super::super::guide::{BATTERY, Guide, HOT, MAINS, Target, meter, step, wait}
 use super::super::outcome::{Outcome, Plot, Question, Told};
 use super::super::protocol::Protocol;
 use super::levels::{between, tried, unit};
-use crate::say::Amount;
+use crate::ground::say::Amount;
 
 /// What is held for less than this, s, says nothing of what is carried for good.
 const FOR_GOOD: f64 = 60.0;

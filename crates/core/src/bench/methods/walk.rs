@@ -7,10 +7,10 @@ use super::super::meter::Known;
 use super::super::meter::Reading;
 use super::super::outcome::{Outcome, Plot, Question};
 use super::super::protocol::Protocol;
-use crate::json::FieldError;
+use crate::bench::walk::{Read, Shows, walk};
+use crate::ground::json::FieldError;
 use crate::network::Charge;
-use crate::plan::Plan;
-use crate::walk::{Read, Shows, walk};
+use crate::site::plan::Plan;
 
 pub(super) fn guide() -> Guide {
     Guide {

@@ -6,11 +6,11 @@ use crate::bodies::log::HealthTold;
 use crate::error::ApiError;
 use crate::usecase::bench::history;
 use crate::usecase::tests::read;
-use ash_pond_core::battery::{internal_ohm, nominal_v};
 use ash_pond_core::bench::{Protocol, outcome};
-use ash_pond_core::care::{Health, Point, health, needs_of, resistance};
+use ash_pond_core::keeping::care::{Health, Point, health, needs_of, resistance};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::battery::{internal_ohm, nominal_v};
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{LogAsked, LogRow, Store};
 use jiff::civil::Date;
 

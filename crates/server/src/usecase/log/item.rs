@@ -5,10 +5,10 @@ use super::line;
 use super::when::Local;
 use crate::bodies::log::ItemTold;
 use crate::error::ApiError;
+use ash_pond_core::ground::say::{Amount, Name, Sentence};
 use ash_pond_core::limits::{Status, all_findings};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::say::{Amount, Name, Sentence};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use ash_pond_store::Store;
 
 /// Sentences of each kind that are told at most.
@@ -77,7 +77,7 @@ fn carried(plan: &Plan, way: &Arrangement, id: &str) -> Option<Sentence> {
     let found = evaluate(plan, way, &Moment::Running, &Charge::full()).ok()?;
     let into = way.feeds.iter().filter(|it| it.to.item.as_str() == id);
     let out = way.feeds.iter().filter(|it| it.from.item.as_str() == id);
-    let sum = |feeds: &mut dyn Iterator<Item = &ash_pond_core::plan::arrangement::Feed>| {
+    let sum = |feeds: &mut dyn Iterator<Item = &ash_pond_core::site::plan::arrangement::Feed>| {
         let flows: Vec<_> = feeds
             .filter_map(|it| found.feeds.get(&it.to.name()))
             .collect();

@@ -1,6 +1,6 @@
 //! What a line is about, taken from its words.
 
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 
 /// Words by which the kind of a line is known.
 const REPAIR: [&str; 12] = [

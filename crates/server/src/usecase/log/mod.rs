@@ -27,7 +27,7 @@ pub(crate) use taken::{import, table, whole};
 use crate::bodies::log::LogQuery;
 use crate::bodies::log::{LogAsking, LogFileTold, LogLine, LogStrike, LogTold, LogWritten};
 use crate::error::ApiError;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use ash_pond_store::{LogAsked, LogRow, NewEntry, Store};
 use serde_json::json;
 use when::Local;
@@ -53,7 +53,10 @@ fn text(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
     let odd = |it: char| {
         (it.is_control() && it != '\n' && it != '\t') || ('\u{202a}'..='\u{202e}').contains(&it)
     };
-    if text.chars().count() > most || text.chars().any(odd) || ash_pond_core::say::has_mark(text) {
+    if text.chars().count() > most
+        || text.chars().any(odd)
+        || ash_pond_core::ground::say::has_mark(text)
+    {
         let why = format!("is too long, or holds what cannot be shown; use {most} letters at most");
         return Err(ApiError::at(field, why));
     }

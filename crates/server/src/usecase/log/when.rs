@@ -1,7 +1,7 @@
 //! Days and times by the clock of the site.
 
 use crate::error::ApiError;
-use ash_pond_core::plan::Plan;
+use ash_pond_core::site::plan::Plan;
 use jiff::civil::{Date, DateTime};
 use jiff::tz::TimeZone;
 use jiff::{Timestamp, ToSpan};

@@ -5,10 +5,10 @@ use super::{Ready, fuse, harm, lead, ready};
 use crate::bodies::log::PaperQuery;
 use crate::embedded::font_faces;
 use crate::error::ApiError;
+use ash_pond_core::ground::say::{Amount, Habits, Sentence};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::outage::shed_board;
-use ash_pond_core::plan::arrangement::Feed;
-use ash_pond_core::say::{Amount, Habits, Sentence};
+use ash_pond_core::site::plan::arrangement::Feed;
+use ash_pond_core::time::outage::shed_board;
 use ash_pond_store::Store;
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 use qrcode::render::svg;
@@ -192,7 +192,7 @@ fn page(site: &str, sheet: &str, style: &str, list: &[Label], served: &str) -> M
 }
 
 /// Which pole is which at the near end, where the plan says so.
-fn polarity(plan: &ash_pond_core::plan::Plan, feed: &Feed) -> Option<String> {
+fn polarity(plan: &ash_pond_core::site::plan::Plan, feed: &Feed) -> Option<String> {
     let (item, port) = (feed.from.item.as_str(), &feed.from.port);
     let ports = plan
         .source(item)

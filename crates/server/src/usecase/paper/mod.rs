@@ -14,12 +14,12 @@ use crate::bodies::log::PaperWords;
 use crate::embedded::font_faces;
 use crate::error::ApiError;
 use crate::usecase::log::due_of;
-use ash_pond_core::figure::Figure;
+use ash_pond_core::ground::figure::Figure;
+use ash_pond_core::ground::say::{Amount, Habits, Sentence};
 use ash_pond_core::limits::{Finding, Status, findings, is_medical};
-use ash_pond_core::outage::{shed_board, tell};
-use ash_pond_core::plan::arrangement::Feed;
-use ash_pond_core::plan::{AfterLoss, Arrangement, Outage, Plan, Then};
-use ash_pond_core::say::{Amount, Habits, Sentence};
+use ash_pond_core::site::plan::arrangement::Feed;
+use ash_pond_core::site::plan::{AfterLoss, Arrangement, Outage, Plan, Then};
+use ash_pond_core::time::outage::{shed_board, tell};
 use ash_pond_store::{Store, StoreError};
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 use serde_json::json;
@@ -132,7 +132,7 @@ pub(crate) fn write_words(store: &Store, site: &str, asked: &PaperWords) -> Resu
         let odd = |it: char| it.is_control() && it != '\n' && it != '\t';
         if text.chars().count() > MOST_WORDS
             || text.chars().any(odd)
-            || ash_pond_core::say::has_mark(text)
+            || ash_pond_core::ground::say::has_mark(text)
         {
             let why = format!(
                 "is too long, or holds what cannot be shown; use {MOST_WORDS} letters at most"
@@ -201,7 +201,7 @@ pub(crate) fn report(
     Ok(page.into_string())
 }
 
-fn when_due(it: &ash_pond_core::care::Check) -> String {
+fn when_due(it: &ash_pond_core::keeping::care::Check) -> String {
     match (it.overdue_days, it.in_days, &it.last) {
         (days, _, _) if days > 0 => format!("overdue since {}", it.due),
         (_, 0, None) => "never done here".to_owned(),
@@ -218,7 +218,7 @@ fn here(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
         .filter(|it| way.feed_into(it.id.as_str()).is_some())
         .collect();
     devices.sort_by(|a, b| {
-        let rank = |it: &ash_pond_core::plan::Device| {
+        let rank = |it: &ash_pond_core::site::plan::Device| {
             it.priority.as_ref().map_or(f64::INFINITY, Figure::get)
         };
         rank(a).total_cmp(&rank(b))
@@ -240,7 +240,7 @@ fn when_it_goes(plan: &Plan, way: &Arrangement, outage: &Outage, habits: Habits)
         if at_h < 1.0 / 120.0 {
             "at once".to_owned()
         } else {
-            format!("after {}", say(&ash_pond_core::outage::clocked(at_h)))
+            format!("after {}", say(&ash_pond_core::time::outage::clocked(at_h)))
         }
     };
     html! {
@@ -482,7 +482,7 @@ fn figures(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
             .iter()
             .any(|it| it.from.item.as_str() == id || it.to.item.as_str() == id)
     };
-    let rows: Vec<_> = ash_pond_core::figures::figures_of(plan)
+    let rows: Vec<_> = ash_pond_core::site::figures::figures_of(plan)
         .into_iter()
         .filter(|it| used(&it.id))
         .take(80)
@@ -494,7 +494,7 @@ fn figures(plan: &Plan, way: &Arrangement, habits: Habits) -> Markup {
             @for it in &rows {
                 tr {
                     td { (it.label) } td { (it.name) }
-                    td { (Sentence::from(ash_pond_core::say::Measured(it.value, it.plus_minus,
+                    td { (Sentence::from(ash_pond_core::ground::say::Measured(it.value, it.plus_minus,
                         it.unit).to_string()).render(&habits)) }
                     td { (it.basis.word()) }
                 }

@@ -1,8 +1,8 @@
 //! An arrangement drawn: sources at the left, devices at the right, what flows on the way.
 
+use ash_pond_core::ground::say::{Amount, Habits, Sentence};
 use ash_pond_core::network::{Charge, Moment, evaluate};
-use ash_pond_core::plan::{Arrangement, Plan};
-use ash_pond_core::say::{Amount, Habits, Sentence};
+use ash_pond_core::site::plan::{Arrangement, Plan};
 use maud::{Markup, html};
 use std::collections::BTreeMap;
 

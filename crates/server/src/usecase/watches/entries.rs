@@ -3,9 +3,9 @@
 use super::open::Open;
 use crate::bodies::watch::{Did, EntryTold, WatchEntries};
 use crate::error::ApiError;
-use ash_pond_core::outage::clocked;
-use ash_pond_core::say::{Amount, Name};
-use ash_pond_core::watch::{by_the_clock, outlet, outlet_label};
+use ash_pond_core::ground::say::{Amount, Name};
+use ash_pond_core::keeping::watch::{by_the_clock, outlet, outlet_label};
+use ash_pond_core::time::outage::clocked;
 use ash_pond_store::Store;
 
 /// Entries that are told with the watch itself.

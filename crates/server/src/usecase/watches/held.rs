@@ -1,7 +1,7 @@
 //! What is held of the watches that go on, between those who ask and the task that keeps watch.
 
 use crate::live::Live;
-use ash_pond_core::watch::{Reading, Standing};
+use ash_pond_core::keeping::watch::{Reading, Standing};
 use ash_pond_stand_ins::face::Face;
 use ash_pond_store::MeterRow;
 use std::collections::{BTreeMap, HashMap};

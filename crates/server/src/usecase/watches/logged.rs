@@ -4,9 +4,9 @@
 use super::open::{Kept, Open};
 use crate::bodies::watch::WatchKind;
 use crate::error::ApiError;
-use ash_pond_core::outage::clocked;
-use ash_pond_core::say::{Measured, Sentence};
-use ash_pond_core::watch::estimate;
+use ash_pond_core::ground::say::{Measured, Sentence};
+use ash_pond_core::keeping::watch::estimate;
+use ash_pond_core::time::outage::clocked;
 use ash_pond_store::{NewEntry, Store};
 use serde_json::json;
 
@@ -26,7 +26,7 @@ pub(super) fn log(store: &Store, site: &str, number: i64) -> Result<(), ApiError
     // One of the past stands where it happened.
     let at_ms = match kept.kind {
         WatchKind::Past => {
-            let plan = ash_pond_core::plan::Plan::from_kept(&kept.plan, |_| false)?;
+            let plan = ash_pond_core::site::plan::Plan::from_kept(&kept.plan, |_| false)?;
             crate::usecase::log::moment_ms(&plan, &kept.start).unwrap_or(kept.began_ms)
         }
         _ => kept.began_ms,

@@ -23,14 +23,14 @@ use crate::bodies::watch::{
     WatchListed, Watches,
 };
 use crate::error::ApiError;
-use ash_pond_core::entry::Around;
-use ash_pond_core::plan::outage::LocalTime;
-use ash_pond_core::plan::{Outage, Plan};
-use ash_pond_core::say::Sentence;
-use ash_pond_core::watch::{
+use ash_pond_core::ground::say::Sentence;
+use ash_pond_core::keeping::watch::{
     Act, Entered, Hides, Seen, can_plug, entered, happening, look_first_since, off_since, outlet,
     read_past,
 };
+use ash_pond_core::site::entry::Around;
+use ash_pond_core::site::plan::outage::LocalTime;
+use ash_pond_core::site::plan::{Outage, Plan};
 use ash_pond_store::{Store, WatchRow};
 use open::{KeptDrill, is_back};
 use returning::{Return, was_done};
@@ -69,7 +69,7 @@ fn short(field: &str, text: Option<&str>, most: usize) -> Result<Option<String>,
     };
     if text.chars().count() > most
         || text.chars().any(char::is_control)
-        || ash_pond_core::say::has_mark(text)
+        || ash_pond_core::ground::say::has_mark(text)
     {
         return Err(ApiError::at(
             field,

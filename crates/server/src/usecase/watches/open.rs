@@ -2,11 +2,11 @@
 
 use crate::bodies::watch::{Did, StartAsked, WatchKind};
 use crate::error::ApiError;
-use ash_pond_core::json::{FromJson, Path};
-use ash_pond_core::plan::{Arrangement, Outage, Plan};
-use ash_pond_core::watch::{
+use ash_pond_core::ground::json::{FromJson, Path};
+use ash_pond_core::keeping::watch::{
     Act, Acted, Hidden, Hides, Reading, Seen, Start, ever_hung, outlet, plugged,
 };
+use ash_pond_core::site::plan::{Arrangement, Outage, Plan};
 use ash_pond_store::{Store, StoreError, WatchEntry, WatchRow};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;

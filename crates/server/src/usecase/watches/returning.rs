@@ -2,13 +2,15 @@
 
 use super::open::Open;
 use crate::bodies::watch::{Did, ReturnStep, ReturnTold};
-use ash_pond_core::charge::{RechargeAsk, recharge};
-use ash_pond_core::figure::Figure;
-use ash_pond_core::outage::{Starts, clocked, starts, with_drop};
-use ash_pond_core::plan::outage::{MainsSpan, MainsState};
-use ash_pond_core::plan::{Id, Outage};
-use ash_pond_core::say::{Amount, Name};
-use ash_pond_core::watch::{Act, Estimate, Seen, left, look_first_since, outlet_label, plugged};
+use ash_pond_core::advice::charge::{RechargeAsk, recharge};
+use ash_pond_core::ground::figure::Figure;
+use ash_pond_core::ground::say::{Amount, Name};
+use ash_pond_core::keeping::watch::{
+    Act, Estimate, Seen, left, look_first_since, outlet_label, plugged,
+};
+use ash_pond_core::site::plan::outage::{MainsSpan, MainsState};
+use ash_pond_core::site::plan::{Id, Outage};
+use ash_pond_core::time::outage::{Starts, clocked, starts, with_drop};
 use std::collections::BTreeMap;
 
 /// The outage as it went, with the mains back at a moment, h, and what was dropped.

@@ -5,13 +5,13 @@ use super::open::{Open, is_back};
 use super::returning::returning;
 use crate::bodies::watch::{DeviceTold, Did, DrillTold, StoreTold, WatchTold};
 use crate::error::ApiError;
-use ash_pond_core::outage::{clocked, ticks_of};
-use ash_pond_core::plan::Arrangement;
-use ash_pond_core::say::{Amount, Name, Sentence};
-use ash_pond_core::watch::{
+use ash_pond_core::ground::say::{Amount, Name, Sentence};
+use ash_pond_core::keeping::watch::{
     Estimate, Outlets, Reading, Seen, Standing, WorthReading, by_the_clock, in_order, left,
     not_counted, not_plugged, off_since, outlet_label, words,
 };
+use ash_pond_core::site::plan::Arrangement;
+use ash_pond_core::time::outage::{clocked, ticks_of};
 use ash_pond_store::Store;
 use std::collections::BTreeMap;
 
@@ -305,7 +305,7 @@ fn device(
     (open, now): (&Open, &Arrangement),
     seen: &Seen,
     estimate: &Estimate,
-    it: &ash_pond_core::plan::Device,
+    it: &ash_pond_core::site::plan::Device,
     at_h: f64,
     clock: &dyn Fn(f64) -> Sentence,
 ) -> DeviceTold {
