@@ -34,11 +34,15 @@ const LAYERS: [(&str, &[&[&str]]); 3] = [
     (
         "core",
         &[
-            &["plan/"],
+            &["ground/"],
+            &["site/"],
             &["network/"],
-            &["limits/", "day/"],
-            &["outage/"],
-            &["charge/", "shelf/", "watch/"],
+            &["limits/"],
+            &["bench/"],
+            &["time/"],
+            &["advice/"],
+            &["keeping/"],
+            &["telling/"],
         ],
     ),
     (
