@@ -133,7 +133,9 @@ impl<'a> Kept<'a> {
             });
             for seen in &seen {
                 for (shown, seen) in shown.iter_mut().zip(seen) {
-                    seen.iter().for_each(|it| shown.add(it.clone()));
+                    if let Some(it) = seen {
+                        shown.add(it.clone());
+                    }
                 }
             }
             Row {
@@ -152,7 +154,7 @@ impl<'a> Kept<'a> {
         self.study.moments == other.moments
             && self.study.network() == other.network()
             && self.study.gauges.len() == other.gauges.len()
-            && self.study.plan.site.tight_from() == other.plan.site.tight_from()
+            && self.study.plan.site.tight_from().to_bits() == other.plan.site.tight_from().to_bits()
             && open_volts(self.study) == open_volts(other)
     }
 }

@@ -205,7 +205,7 @@ fn plug(plan: &Plan, now: &Arrangement, device: &str, port: &From) -> Result<Plu
             }
             // What is said of the device itself, which comes last, helps most.
             Some(why) => {
-                refused = Some(crate::ground::say::Sentence::from(why).plain().into_owned())
+                refused = Some(crate::ground::say::Sentence::from(why).plain().into_owned());
             }
         }
     }
